@@ -1,0 +1,5 @@
+export * from './box.js';
+export * from './column.js';
+export * from './problem.js';
+export * from './search.js';
+export * from './table.js';

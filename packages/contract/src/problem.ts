@@ -1,0 +1,11 @@
+/** An error on the wire: RFC 9457, Problem Details for HTTP APIs. */
+export interface Problem {
+  readonly type: string;
+  readonly title: string;
+  readonly status: number;
+  readonly detail?: string;
+  /** Line of a file that the problem is at, from 1. */
+  readonly line?: number;
+}
+
+export const PROBLEM_TYPE = 'application/problem+json';

@@ -1,0 +1,3 @@
+export * from './limits.js';
+export * from './parse.js';
+export * from './tree.js';

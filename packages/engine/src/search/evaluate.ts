@@ -1,0 +1,93 @@
+/**
+ * A plan over one segment: sets of rows, from the leaves up. What a matcher answered for a column is remembered until the
+ * segment changes, so that a keystroke only pays for the keyword it changed.
+ */
+import {
+  addBits, dropBits, emptyBits, isEmpty, keepBits,
+  type Bits, type ColumnSegment, type Segment,
+} from '../store/index.js'; // prettier-ignore
+import type { Plan } from './compile.js';
+import type { Matcher } from './matcher.js';
+
+/** Answers remembered per segment. */
+const REMEMBERED = 96;
+
+interface Memory {
+  version: number;
+  readonly answers: Map<string, Bits | undefined>;
+}
+
+const memories = new WeakMap<Segment, Memory>();
+
+function remembered(segment: Segment, key: string, work: () => Bits | undefined): Bits | undefined {
+  let memory = memories.get(segment);
+  if (!memory || memory.version !== segment.version) {
+    memory = { version: segment.version, answers: new Map() };
+    memories.set(segment, memory);
+  }
+  const { answers } = memory;
+  let answer = answers.get(key);
+  if (answer !== undefined || answers.has(key)) {
+    answers.delete(key);
+  } else {
+    answer = work();
+    if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
+  }
+  answers.set(key, answer);
+  return answer;
+}
+
+function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
+  const { pieces, exact } = matcher.filter;
+  const byValue = (candidates?: Bits): Bits | undefined =>
+    column.rowsWhere((code) => matcher.test(column.valueCell(code)), candidates);
+  if (pieces.length === 0) return byValue();
+  let candidates: Bits | undefined;
+  for (const piece of pieces) {
+    const rows = column.vocabulary.rowsContaining(piece);
+    if (!rows) return undefined;
+    if (exact) return rows;
+    if (candidates) keepBits(candidates, rows);
+    else candidates = rows.slice();
+  }
+  return byValue(candidates);
+}
+
+/** Rows of a segment whose cell in one column hits; not to be written to. Undefined if none. */
+export function hitRows(segment: Segment, column: number, matcher: Matcher): Bits | undefined {
+  return remembered(segment, `${column} ${matcher.key}`, () => {
+    const part = segment.columns[column];
+    let rows = indexedRows(part, matcher);
+    if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
+    return rows && !isEmpty(rows) ? rows : undefined;
+  });
+}
+
+/** Rows of a segment that answer the plan, removed rows not left out. The set is the caller's own. */
+export function planRows(segment: Segment, plan: Plan): Bits {
+  switch (plan.type) {
+    case 'hit': {
+      const rows = emptyBits(segment.rowCount);
+      for (const column of plan.columns) {
+        const hits = hitRows(segment, column, plan.matcher);
+        if (hits) addBits(rows, hits);
+      }
+      return rows;
+    }
+    case 'not': {
+      const rows = segment.live.slice();
+      dropBits(rows, planRows(segment, plan.of));
+      return rows;
+    }
+    default: {
+      let rows: Bits | undefined;
+      for (const part of plan.of) {
+        const partRows = planRows(segment, part);
+        if (!rows) rows = partRows;
+        else if (plan.type === 'all') keepBits(rows, partRows);
+        else addBits(rows, partRows);
+      }
+      return rows!;
+    }
+  }
+}

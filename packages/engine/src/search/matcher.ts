@@ -1,0 +1,23 @@
+/**
+ * A matcher answers one term about one cell: does it hit, and where. It is the definition of a term's meaning; the index
+ * only spares it cells that cannot hit.
+ */
+import type { Cell } from '../store/index.js';
+import type { Span } from '../text/index.js';
+
+/** What the vocabulary can say about a term before any cell is looked at. */
+export interface Filter {
+  /** Pieces of text, loosely folded and without spaces, each of which a hit must contain within one token. */
+  readonly pieces: readonly string[];
+  /** True if a row whose tokens contain the one piece is a hit for certain, so that no cell needs looking at. */
+  readonly exact: boolean;
+}
+
+export interface Matcher {
+  /** The same for matchers that answer alike; names remembered answers. */
+  readonly key: string;
+  readonly filter: Filter;
+  test(cell: Cell): boolean;
+  /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */
+  spans(cell: Cell): Span[];
+}

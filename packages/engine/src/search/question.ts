@@ -1,0 +1,35 @@
+/** What is asked of a table: the strands of a box with the text typed into them, and how the box reads it. */
+import { DEFAULT_SETTINGS, type Reading, type Settings } from '../notation/index.js';
+
+export type Verb = 'find' | 'plus' | 'minus' | 'within';
+export type Effect = 'show only matches' | 'mark in place' | 'leave matches out';
+
+export interface Strand {
+  readonly verb: Verb;
+  readonly text: string;
+  readonly reading: Reading;
+}
+
+export interface Question {
+  /** Numbers of the threaded columns. */
+  readonly threaded: readonly number[];
+  readonly settings: Settings;
+  readonly strands: readonly Strand[];
+  readonly effect: Effect;
+  /** With nothing typed and the effect *show only matches*: every row, or none. */
+  readonly nothingTyped: 'every row' | 'no row';
+  /** Swap the rows on show for those left out. */
+  readonly flip: boolean;
+}
+
+/** A question that asks nothing of the given columns: the start to build others from. */
+export function blankQuestion(threaded: readonly number[]): Question {
+  return {
+    threaded,
+    settings: DEFAULT_SETTINGS,
+    strands: [{ verb: 'find', text: '', reading: 'words' }],
+    effect: 'show only matches',
+    nothingTyped: 'every row',
+    flip: false,
+  };
+}

@@ -1,0 +1,186 @@
+/**
+ * A search: a question put to a table, answered segment by segment. Between segments it can be stopped, and what is known
+ * so far can be shown. Counts grow as it goes and are final once `complete`.
+ */
+import {
+  addBits, countBits, countCommon, dropBits, emptyBits, keepBits,
+  type Bits, type Segment, type Table,
+} from '../store/index.js'; // prettier-ignore
+import { parse, type Parsed } from '../notation/index.js';
+import { compile, type Plan } from './compile.js';
+import { hitRows, planRows } from './evaluate.js';
+import type { Question, Verb } from './question.js';
+
+export interface StrandTally {
+  readonly verb: Verb;
+  /** False for a strand that asks nothing and was skipped. */
+  readonly asked: boolean;
+  /** Rows this strand added, took away, and left. */
+  added: number;
+  removed: number;
+  leaves: number;
+}
+
+/** One hit-drawing leaf of a plan: who draws it, and where it looks. */
+export interface Leaf {
+  readonly plan: Plan & { type: 'hit' };
+  readonly strand: number;
+  /** Across all strands, from 1, in order of appearance. */
+  readonly keyword: number;
+}
+
+interface CompiledStrand {
+  readonly verb: Verb;
+  readonly parsed: Parsed;
+  readonly plan: Plan | undefined;
+}
+
+function leavesOf(plan: Plan, visit: (leaf: Plan & { type: 'hit' }) => void): void {
+  if (plan.type === 'hit') visit(plan);
+  else if (plan.type !== 'not') for (const part of plan.of) leavesOf(part, visit);
+}
+
+export class Search {
+  readonly strands: readonly CompiledStrand[];
+  /** Leaves that draw marks, of all strands but *minus*. */
+  readonly leaves: readonly Leaf[];
+  /** Rows that match, per segment answered so far. */
+  readonly matches: Bits[] = [];
+  /** Rows on show, per segment answered so far. */
+  readonly onShow: Bits[] = [];
+  readonly strandTallies: StrandTally[];
+  /** Matching rows that hit in each column of the table. */
+  readonly columnTallies: number[];
+  /** Matching rows that each keyword hits in; index 0 is keyword 1. */
+  readonly keywordTallies: number[];
+  matched = 0;
+  shown = 0;
+  /** Rows the table had in the segments answered so far. */
+  searched = 0;
+  private readonly asks: boolean;
+  private readonly tableVersion: number;
+
+  constructor(
+    readonly table: Table,
+    readonly question: Question,
+  ) {
+    this.tableVersion = table.version;
+    this.strands = question.strands.map(({ verb, text }) => {
+      const parsed = parse(text, question.settings);
+      const plan = parsed.tree && compile(parsed.tree, question.settings, question.threaded);
+      return { verb, parsed, plan };
+    });
+    const leaves: Leaf[] = [];
+    this.strands.forEach(({ verb, plan }, strand) => {
+      if (!plan || verb === 'minus') return;
+      leavesOf(plan, (leaf) => leaves.push({ plan: leaf, strand, keyword: leaves.length + 1 }));
+    });
+    this.leaves = leaves;
+    this.asks = this.strands.some(({ plan }) => plan !== undefined);
+    this.strandTallies = this.strands.map(({ verb, plan }) => ({
+      verb,
+      asked: plan !== undefined,
+      added: 0,
+      removed: 0,
+      leaves: 0,
+    }));
+    this.columnTallies = table.columns.map(() => 0);
+    this.keywordTallies = leaves.map(() => 0);
+  }
+
+  get complete(): boolean {
+    return this.matches.length === this.table.segments.length;
+  }
+
+  /** True while the table is as it was when the search began; an outdated one has to be asked again. */
+  get current(): boolean {
+    return this.tableVersion === this.table.version;
+  }
+
+  /** Answers one segment more. @returns false if there was none left */
+  step(): boolean {
+    const segment = this.table.segments[this.matches.length];
+    if (!segment) return false;
+    const universe = segment.live;
+    const matches = this.asks ? this.strandRows(segment, universe) : this.blankRows(segment, universe);
+    const onShow = this.shownRows(universe, matches);
+    this.matches.push(matches);
+    this.onShow.push(onShow);
+    this.matched += countBits(matches);
+    this.shown += countBits(onShow);
+    this.searched += segment.liveCount;
+    if (this.asks) this.tally(segment, matches);
+    return true;
+  }
+
+  /** Runs to the end. */
+  run(): this {
+    while (this.step());
+    return this;
+  }
+
+  private blankRows(segment: Segment, universe: Bits): Bits {
+    const { effect, nothingTyped } = this.question;
+    const every = effect === 'show only matches' && nothingTyped === 'every row';
+    return every ? universe.slice() : emptyBits(segment.rowCount);
+  }
+
+  private strandRows(segment: Segment, universe: Bits): Bits {
+    let rows: Bits | undefined;
+    this.strands.forEach(({ verb, plan }, index) => {
+      if (!plan) return;
+      const answer = planRows(segment, plan);
+      keepBits(answer, universe);
+      const tally = this.strandTallies[index];
+      const before = rows ? countBits(rows) : 0;
+      if (verb === 'find' || (verb === 'plus' && !rows)) {
+        rows = answer;
+        tally.added += countBits(rows);
+      } else if (verb === 'plus') {
+        addBits(rows!, answer);
+        tally.added += countBits(rows!) - before;
+      } else {
+        const all = rows ? before : countBits(universe);
+        rows ??= universe.slice();
+        if (verb === 'minus') dropBits(rows, answer);
+        else keepBits(rows, answer);
+        tally.removed += all - countBits(rows);
+      }
+      tally.leaves += countBits(rows!);
+    });
+    return rows!;
+  }
+
+  private shownRows(universe: Bits, matches: Bits): Bits {
+    const { effect, flip } = this.question;
+    let rows: Bits;
+    if (effect === 'mark in place') rows = universe.slice();
+    else if (effect === 'show only matches') rows = matches.slice();
+    else {
+      rows = universe.slice();
+      dropBits(rows, matches);
+    }
+    if (!flip) return rows;
+    const others = universe.slice();
+    dropBits(others, rows);
+    return others;
+  }
+
+  private tally(segment: Segment, matches: Bits): void {
+    const byColumn = new Map<number, Bits>();
+    this.leaves.forEach(({ plan }, index) => {
+      let byKeyword: Bits | undefined;
+      for (const column of plan.columns) {
+        const hits = hitRows(segment, column, plan.matcher);
+        if (!hits) continue;
+        if (byKeyword) addBits(byKeyword, hits);
+        else byKeyword = hits.slice();
+        const sum = byColumn.get(column);
+        if (sum) addBits(sum, hits);
+        else byColumn.set(column, hits.slice());
+      }
+      if (byKeyword) this.keywordTallies[index] += countCommon(byKeyword, matches);
+    });
+    for (const [column, hits] of byColumn) this.columnTallies[column] += countCommon(hits, matches);
+  }
+}

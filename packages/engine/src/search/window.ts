@@ -1,0 +1,68 @@
+/** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
+import { countBelow, countBits, hasBit, pickBits } from '../store/index.js';
+import type { Search } from './search.js';
+
+/** A stretch of a cell that a keyword hit. */
+export interface Mark {
+  readonly column: number;
+  /** UTF-16 offsets into the shown text. */
+  readonly start: number;
+  readonly end: number;
+  /** Keyword number, from 1. */
+  readonly keyword: number;
+}
+
+export interface WindowRow {
+  readonly id: number;
+  /** Place in the table's own order, from 1. */
+  readonly place: number;
+  /** True if the row is a match of what was typed. */
+  readonly match: boolean;
+  /** Shown texts of the columns asked for. */
+  readonly cells: readonly string[];
+  readonly marks: readonly Mark[];
+}
+
+/** Marks of one row, by column, then start, then keyword. Where two keywords overlap, both are given. */
+export function marksOf(search: Search, segment: number, row: number): Mark[] {
+  const marks: Mark[] = [];
+  const { columns } = search.table.segments[segment];
+  for (const { plan, keyword } of search.leaves) {
+    for (const column of plan.columns) {
+      const cell = columns[column].cell(row);
+      if (!plan.matcher.test(cell)) continue;
+      for (const { start, end } of plan.matcher.spans(cell)) marks.push({ column, start, end, keyword });
+    }
+  }
+  return marks.sort((a, b) => a.column - b.column || a.start - b.start || a.keyword - b.keyword);
+}
+
+/**
+ * Rows on show from `offset` on, in the table's own order.
+ * @param columns numbers of the columns to read
+ */
+export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): WindowRow[] {
+  const rows: WindowRow[] = [];
+  let skip = offset;
+  let before = 0;
+  for (let s = 0; s < search.onShow.length && rows.length < limit; s++) {
+    const segment = search.table.segments[s];
+    const onShow = search.onShow[s];
+    const count = countBits(onShow);
+    if (skip < count) {
+      for (const row of pickBits(onShow, skip, limit - rows.length)) {
+        const match = hasBit(search.matches[s], row);
+        rows.push({
+          id: segment.ids[row],
+          place: before + countBelow(segment.live, row) + 1,
+          match,
+          cells: columns.map((column) => segment.columns[column].cell(row).shown),
+          marks: match ? marksOf(search, s, row) : [],
+        });
+      }
+      skip = 0;
+    } else skip -= count;
+    before += segment.liveCount;
+  }
+  return rows;
+}

@@ -1,0 +1,132 @@
+/**
+ * Sets of row numbers in one segment, a bit a row. Every function works on whole 32-bit words; sets that are combined
+ * have the same length. An absent set (`undefined`) is used by callers for "no row", which is the commonest answer.
+ */
+export type Bits = Uint32Array;
+
+export function emptyBits(size: number): Bits {
+  return new Uint32Array((size + 31) >>> 5);
+}
+
+/** All of 0 … size-1. */
+export function fullBits(size: number): Bits {
+  const bits = emptyBits(size).fill(0xffffffff);
+  if (size & 31) bits[bits.length - 1] = 0xffffffff >>> (32 - (size & 31));
+  return bits;
+}
+
+export function setBit(bits: Bits, at: number): void {
+  bits[at >>> 5] |= 1 << (at & 31);
+}
+
+export function clearBit(bits: Bits, at: number): void {
+  bits[at >>> 5] &= ~(1 << (at & 31));
+}
+
+export function hasBit(bits: Bits, at: number): boolean {
+  return ((bits[at >>> 5] >>> (at & 31)) & 1) !== 0;
+}
+
+/** target |= other */
+export function addBits(target: Bits, other: Bits): void {
+  for (let i = 0; i < target.length; i++) target[i] |= other[i];
+}
+
+/** target &= other */
+export function keepBits(target: Bits, other: Bits): void {
+  for (let i = 0; i < target.length; i++) target[i] &= other[i];
+}
+
+/** target &= ~other */
+export function dropBits(target: Bits, other: Bits): void {
+  for (let i = 0; i < target.length; i++) target[i] &= ~other[i];
+}
+
+function ones(word: number): number {
+  word -= (word >>> 1) & 0x55555555;
+  word = (word & 0x33333333) + ((word >>> 2) & 0x33333333);
+  return (((word + (word >>> 4)) & 0x0f0f0f0f) * 0x01010101) >>> 24;
+}
+
+export function countBits(bits: Bits): number {
+  let count = 0;
+  for (let i = 0; i < bits.length; i++) if (bits[i] !== 0) count += ones(bits[i]);
+  return count;
+}
+
+/** Size of the intersection, without building it. */
+export function countCommon(a: Bits, b: Bits): number {
+  let count = 0;
+  for (let i = 0; i < a.length; i++) {
+    const word = a[i] & b[i];
+    if (word !== 0) count += ones(word);
+  }
+  return count;
+}
+
+/** How many members are below `end`. */
+export function countBelow(bits: Bits, end: number): number {
+  let count = 0;
+  const last = end >>> 5;
+  for (let i = 0; i < last; i++) count += ones(bits[i]);
+  if (end & 31 && last < bits.length) count += ones(bits[last] & (0xffffffff >>> (32 - (end & 31))));
+  return count;
+}
+
+export function isEmpty(bits: Bits): boolean {
+  for (let i = 0; i < bits.length; i++) if (bits[i] !== 0) return false;
+  return true;
+}
+
+/** Calls `visit` for each member, in rising order. */
+export function eachBit(bits: Bits, visit: (at: number) => void): void {
+  for (let i = 0; i < bits.length; i++) {
+    let word = bits[i];
+    while (word !== 0) {
+      const low = word & -word;
+      visit((i << 5) + (31 - Math.clz32(low)));
+      word ^= low;
+    }
+  }
+}
+
+/** The members from the `skip`-th on, at most `take`. */
+export function pickBits(bits: Bits, skip: number, take: number): number[] {
+  const picked: number[] = [];
+  for (let i = 0; i < bits.length && picked.length < take; i++) {
+    let word = bits[i];
+    if (word === 0) continue;
+    const count = ones(word);
+    if (skip >= count) {
+      skip -= count;
+      continue;
+    }
+    while (word !== 0 && picked.length < take) {
+      const low = word & -word;
+      if (skip > 0) skip--;
+      else picked.push((i << 5) + (31 - Math.clz32(low)));
+      word ^= low;
+    }
+  }
+  return picked;
+}
+
+/** The smallest member at or after `from`, or -1. */
+export function nextBit(bits: Bits, from: number): number {
+  for (let i = from >>> 5; i < bits.length; i++) {
+    const word = i === from >>> 5 ? bits[i] & (0xffffffff << (from & 31)) : bits[i];
+    if (word !== 0) return (i << 5) + (31 - Math.clz32(word & -word));
+  }
+  return -1;
+}
+
+/** The largest member at or before `from`, or -1. */
+export function previousBit(bits: Bits, from: number): number {
+  if (from < 0) return -1;
+  for (let i = Math.min(from >>> 5, bits.length - 1); i >= 0; i--) {
+    const keep = 31 - (from & 31);
+    const word = i === from >>> 5 ? bits[i] & (0xffffffff >>> keep) : bits[i];
+    if (word !== 0) return (i << 5) + (31 - Math.clz32(word));
+  }
+  return -1;
+}

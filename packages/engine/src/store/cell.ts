@@ -1,0 +1,69 @@
+/**
+ * One cell, with the texts it is compared by. Each is worked out when first asked for, since most searches need one.
+ */
+import { fold, foldForPattern, isBlank, isEven, LOOSE, type Care, type FoldSetting } from '../text/index.js';
+import { plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';
+
+/** Between the two faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
+export const FACE_BREAK = '\n';
+
+/**
+ * Folded shown text; for a number or date cell whose plain text folds to something else, that too, after a face break.
+ */
+export function foldedFaces(raw: string, column: ColumnSpec, setting: FoldSetting = LOOSE): string {
+  if (column.kind !== 'number' && column.kind !== 'date') return fold(raw, setting);
+  const shown = fold(shownText(raw, column), setting);
+  const plain = fold(plainText(raw, column) ?? '', setting);
+  return plain === '' || plain === shown ? shown : shown + FACE_BREAK + plain;
+}
+
+export class Cell {
+  private loose: string | undefined;
+  private strict: string | undefined;
+  private strictSetting: FoldSetting | undefined;
+
+  constructor(
+    readonly raw: string,
+    readonly column: ColumnSpec,
+    loose?: string,
+  ) {
+    this.loose = loose;
+  }
+
+  get blank(): boolean {
+    return this.folded(LOOSE) === '' && isBlank(this.raw);
+  }
+
+  get shown(): string {
+    return shownText(this.raw, this.column);
+  }
+
+  /** Number, or days since 1970-01-01, by the column's kind. */
+  get value(): number | undefined {
+    return valueOf(this.raw, this.column);
+  }
+
+  /** Folded faces, parted by a face break. */
+  folded(setting: FoldSetting): string {
+    if (setting.case === 'ignore' && setting.accents === 'ignore') {
+      return (this.loose ??= foldedFaces(this.raw, this.column));
+    }
+    if (this.strictSetting !== setting) {
+      const plainKind = this.column.kind !== 'number' && this.column.kind !== 'date';
+      if (plainKind && isEven(this.raw)) this.strict = setting.case === 'respect' ? this.raw : this.folded(LOOSE);
+      else this.strict = foldedFaces(this.raw, this.column, setting);
+      this.strictSetting = setting;
+    }
+    return this.strict!;
+  }
+
+  /** The faces a pattern runs over: accents folded or composed, all else as it is. */
+  patternFaces(accents: Care): string[] {
+    if (this.column.kind !== 'number' && this.column.kind !== 'date') return [foldForPattern(this.raw, accents)];
+    const shown = this.shown;
+    const plain = plainText(this.raw, this.column);
+    const faces = [foldForPattern(shown, accents)];
+    if (plain !== undefined && plain !== shown) faces.push(plain);
+    return faces;
+  }
+}

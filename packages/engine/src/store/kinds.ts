@@ -1,0 +1,203 @@
+/**
+ * What a column holds, and how its raw cells are shown, written plainly and valued. A cell is kept as it came, as text;
+ * its kind and its shown form belong to the column and can change without touching a cell.
+ */
+import { isBlank } from '../text/index.js';
+
+export type Kind = 'text' | 'number' | 'date' | 'yes/no' | 'choice';
+/** Order of day, month and year in dates written with numbers only. */
+export type DateOrder = 'year first' | 'day first' | 'month first';
+
+/** How cells of a number or date column are shown; without one, as they came. */
+export type ShownForm =
+  | { readonly number: { readonly decimals: number; readonly grouping: boolean } }
+  | { readonly date: 'd MMM yyyy' | 'd MMMM yyyy' | 'dd/MM/yyyy' | 'MM/dd/yyyy' | 'yyyy-MM-dd' };
+
+export interface ColumnSpec {
+  readonly name: string;
+  readonly kind: Kind;
+  readonly shown?: ShownForm;
+  /** How number-only dates of this column are to be read; year first if not said. */
+  readonly dateOrder?: DateOrder;
+  /** Custom order of a choice column's values. */
+  readonly order?: readonly string[];
+}
+
+const MONTHS = [
+  'january', 'february', 'march', 'april', 'may', 'june',
+  'july', 'august', 'september', 'october', 'november', 'december',
+]; // prettier-ignore
+
+const NUMBER = /^[-+\u2212]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?$|^[-+\u2212]?\.\d+$/;
+
+/** Reads `1250.5`, `1,250.50`, `-3`; undefined for anything else. */
+export function readNumber(raw: string): number | undefined {
+  const text = raw.trim();
+  if (!NUMBER.test(text)) return undefined;
+  return Number(text.replaceAll(',', '').replace('\u2212', '-'));
+}
+
+/** Days since 1970-01-01 of a calendar date that exists, else undefined. Proleptic Gregorian calendar, years 1–9999. */
+export function dayNumber(year: number, month: number, day: number): number | undefined {
+  if (year < 1 || year > 9999 || month < 1 || month > 12 || day < 1 || day > daysInMonth(year, month)) return undefined;
+  const date = new Date(0);
+  date.setUTCFullYear(year, month - 1, day);
+  return date.getTime() / 86_400_000;
+}
+
+export function daysInMonth(year: number, month: number): number {
+  if (month === 2) return (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0 ? 29 : 28;
+  return [4, 6, 9, 11].includes(month) ? 30 : 31;
+}
+
+/** Month number of an English month name or an abbreviation of three letters or more. */
+export function readMonth(name: string): number | undefined {
+  const lower = name.toLowerCase();
+  if (lower.length < 3) return undefined;
+  const found = MONTHS.findIndex((month) => month.startsWith(lower) || (lower === 'sept' && month === 'september'));
+  return found < 0 ? undefined : found + 1;
+}
+
+/**
+ * Reads `2026-11-18`, `18 Nov 2026`, `Nov 18, 2026`, and number-only dates in the column's order.
+ * @returns days since 1970-01-01
+ */
+export function readDate(raw: string, order: DateOrder = 'year first'): number | undefined {
+  const text = raw.trim();
+  let match = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/.exec(text);
+  if (match) return dayNumber(+match[1], +match[2], +match[3]);
+  match = /^(\d{1,2})[ -]([A-Za-z]{3,9})\.?,?[ -](\d{4})$/.exec(text);
+  if (match) return dayNumber(+match[3], readMonth(match[2]) ?? 0, +match[1]);
+  match = /^([A-Za-z]{3,9})\.? (\d{1,2}),? (\d{4})$/.exec(text);
+  if (match) return dayNumber(+match[3], readMonth(match[1]) ?? 0, +match[2]);
+  match = /^(\d{1,2})[-/.](\d{1,2})[-/.](\d{4})$/.exec(text);
+  if (match && order === 'day first') return dayNumber(+match[3], +match[2], +match[1]);
+  if (match && order === 'month first') return dayNumber(+match[3], +match[1], +match[2]);
+  return undefined;
+}
+
+const pad = (value: number, width: number): string => String(value).padStart(width, '0');
+
+/** `2026-11-18` of a day number. */
+export function isoDate(day: number): string {
+  return showDate(day, 'yyyy-MM-dd');
+}
+
+function showDate(day: number, form: string): string {
+  const date = new Date(day * 86_400_000);
+  const [year, month, dayOfMonth] = [date.getUTCFullYear(), date.getUTCMonth(), date.getUTCDate()];
+  const name = MONTHS[month][0].toUpperCase() + MONTHS[month].slice(1);
+  switch (form) {
+    case 'd MMM yyyy':
+      return `${dayOfMonth} ${name.slice(0, 3)} ${year}`;
+    case 'd MMMM yyyy':
+      return `${dayOfMonth} ${name} ${year}`;
+    case 'dd/MM/yyyy':
+      return `${pad(dayOfMonth, 2)}/${pad(month + 1, 2)}/${pad(year, 4)}`;
+    case 'MM/dd/yyyy':
+      return `${pad(month + 1, 2)}/${pad(dayOfMonth, 2)}/${pad(year, 4)}`;
+    default:
+      return `${pad(year, 4)}-${pad(month + 1, 2)}-${pad(dayOfMonth, 2)}`;
+  }
+}
+
+function showNumber(value: number, decimals: number, grouping: boolean): string {
+  const [whole, fraction] = Math.abs(value).toFixed(decimals).split('.');
+  const grouped = grouping ? whole.replace(/\B(?=(?:\d{3})+$)/g, ',') : whole;
+  return (value < 0 ? '-' : '') + grouped + (fraction === undefined ? '' : `.${fraction}`);
+}
+
+/** The value of a raw cell by its column's kind: a number, or days since 1970-01-01; undefined if it has none. */
+export function valueOf(raw: string, column: ColumnSpec): number | undefined {
+  if (column.kind === 'number') return readNumber(raw);
+  if (column.kind === 'date') return readDate(raw, column.dateOrder);
+  return undefined;
+}
+
+/** The cell as people see it. A cell that its kind cannot read is shown as it came. */
+export function shownText(raw: string, column: ColumnSpec): string {
+  if (!column.shown) return raw;
+  const value = valueOf(raw, column);
+  if (value === undefined) return raw;
+  if ('number' in column.shown && column.kind === 'number') {
+    return showNumber(value, column.shown.number.decimals, column.shown.number.grouping);
+  }
+  if ('date' in column.shown && column.kind === 'date') return showDate(value, column.shown.date);
+  return raw;
+}
+
+/** The cell in its plain form, `1250.5` or `2026-11-18`; undefined if the kind has none or the cell cannot be read. */
+export function plainText(raw: string, column: ColumnSpec): string | undefined {
+  const value = valueOf(raw, column);
+  if (value === undefined) return undefined;
+  if (column.kind === 'date') return isoDate(value);
+  return Math.abs(value) < 1e21 ? plainNumber(raw) : String(value);
+}
+
+/** From the digits as written, so that no more is lost than leading and trailing zeros. */
+function plainNumber(raw: string): string {
+  const match = /^([-+\u2212]?)(\d*)(?:\.(\d+))?$/.exec(raw.trim().replaceAll(',', ''))!;
+  const whole = match[2].replace(/^0+(?=\d)/, '') || '0';
+  const fraction = (match[3] ?? '').replace(/0+$/, '');
+  const digits = fraction === '' ? whole : `${whole}.${fraction}`;
+  return (match[1] === '-' || match[1] === '\u2212') && digits !== '0' ? `-${digits}` : digits;
+}
+
+/** A problem found while looking at a column: which row (from 1), and what. */
+export interface KindProblem {
+  readonly row: number;
+  readonly message: string;
+}
+
+export interface KindGuess {
+  readonly kind: Kind;
+  readonly dateOrder?: DateOrder;
+  readonly problems: readonly KindProblem[];
+}
+
+const YES_NO = new Set(['yes', 'no', 'true', 'false', 'y', 'n']);
+
+/** A number that could as well be a code: leading zero, plus sign, spaced or dashed digits, or more than 15 of them. */
+function couldBeCode(raw: string): boolean {
+  const text = raw.trim();
+  return /^[-+]?0\d/.test(text) || text.startsWith('+') || text.replace(/\D/g, '').length > 15;
+}
+
+/**
+ * Guesses a column's kind from its cells, carefully: one cell that does not fit keeps the column text, and so does
+ * anything that looks like a code. `03/04/2026` alone cannot be told from 4 March or 3 April: the column stays text and
+ * the problem says so.
+ */
+export function guessKind(cells: readonly string[]): KindGuess {
+  const text: KindGuess = { kind: 'text', problems: [] };
+  const distinct = new Map<string, number>();
+  let filled = 0;
+  for (let i = 0; i < cells.length; i++) {
+    if (isBlank(cells[i])) continue;
+    filled++;
+    if (!distinct.has(cells[i])) distinct.set(cells[i], i + 1);
+  }
+  if (filled === 0) return text;
+  const values = [...distinct.keys()];
+  if (values.every((value) => YES_NO.has(value.trim().toLowerCase()))) return { kind: 'yes/no', problems: [] };
+  if (values.every((value) => readNumber(value) !== undefined)) {
+    return values.some(couldBeCode) ? text : { kind: 'number', problems: [] };
+  }
+  const shaped = values.filter((value) => /^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}$/.test(value.trim()));
+  const orders: DateOrder[] = shaped.length === 0 ? ['year first'] : ['day first', 'month first'];
+  const fitting = orders.filter((order) => values.every((value) => readDate(value, order) !== undefined));
+  if (fitting.length === 1) {
+    return fitting[0] === 'year first'
+      ? { kind: 'date', problems: [] }
+      : { kind: 'date', dateOrder: fitting[0], problems: [] };
+  }
+  if (fitting.length === 2) {
+    const row = distinct.get(shaped[0])!;
+    const message = `${shaped[0].trim()} could be day first or month first; say which to read this column as dates`;
+    return { kind: 'text', problems: [{ row, message }] };
+  }
+  const repeated = values.length <= 40 && filled >= values.length * 5;
+  if (repeated && values.every((value) => value.length <= 40 && !/\n/.test(value)))
+    return { kind: 'choice', problems: [] };
+  return text;
+}

@@ -1,0 +1,96 @@
+/**
+ * A run of at most 65,536 rows of a table, column by column. Searches go segment by segment: each is a step after which
+ * a search can be stopped or its first rows shown, and a change touches one segment only.
+ */
+import { clearBit, countBits, fullBits, hasBit, type Bits } from './bits.js';
+import { ColumnSegment } from './column-segment.js';
+import type { ColumnSpec } from './kinds.js';
+
+export const SEGMENT_ROWS = 65_536;
+/** Stale rows above which a segment's column is rebuilt. */
+const STALE_LIMIT = 2_048;
+
+export interface Row {
+  /** Rises from row to row in the table's own order. */
+  readonly id: number;
+  readonly cells: readonly string[];
+}
+
+export class Segment {
+  readonly ids: Float64Array;
+  readonly live: Bits;
+  readonly columns: ColumnSegment[];
+  /** Rises with every change: whatever was worked out for an older one is void. */
+  version = 0;
+  private liveRows: number;
+
+  constructor(specs: readonly ColumnSpec[], rows: readonly Row[]) {
+    this.ids = Float64Array.from(rows, (row) => row.id);
+    this.live = fullBits(rows.length);
+    this.liveRows = rows.length;
+    this.columns = specs.map(
+      (spec, column) =>
+        new ColumnSegment(
+          spec,
+          rows.map((row) => row.cells[column] ?? ''),
+        ),
+    );
+  }
+
+  get rowCount(): number {
+    return this.ids.length;
+  }
+
+  get liveCount(): number {
+    return this.liveRows;
+  }
+
+  /** Place of a row id, or -1. */
+  find(id: number): number {
+    let low = 0;
+    let high = this.ids.length;
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (this.ids[middle] < id) low = middle + 1;
+      else high = middle;
+    }
+    return low < this.ids.length && this.ids[low] === id && hasBit(this.live, low) ? low : -1;
+  }
+
+  change(row: number, cells: readonly string[]): void {
+    for (let i = 0; i < this.columns.length; i++) {
+      const column = this.columns[i];
+      if (column.rawText(row) === (cells[i] ?? '')) continue;
+      column.change(row, cells[i] ?? '');
+      if (column.staleCount > STALE_LIMIT) this.columns[i] = this.rebuilt(column);
+    }
+    this.version++;
+  }
+
+  remove(row: number): void {
+    clearBit(this.live, row);
+    this.liveRows = countBits(this.live);
+    this.version++;
+  }
+
+  rowAt(row: number): Row {
+    return { id: this.ids[row], cells: this.columns.map((column) => column.rawText(row)) };
+  }
+
+  /** Replaces a column's spec: its cells are read, shown and indexed anew. */
+  respecify(index: number, spec: ColumnSpec): void {
+    this.columns[index] = this.rebuilt(this.columns[index], spec);
+    this.version++;
+  }
+
+  private rebuilt(column: ColumnSegment, spec = column.spec): ColumnSegment {
+    return new ColumnSegment(
+      spec,
+      Array.from({ length: column.rowCount }, (_, row) => column.rawText(row)),
+    );
+  }
+
+  get bytes(): number {
+    return this.columns.reduce((sum, column) => sum + column.bytes, this.ids.byteLength + this.live.byteLength);
+  }
+}

@@ -1,0 +1,255 @@
+/**
+ * The vocabulary of one column of one segment: every distinct space-free token of its folded cells, with the rows it
+ * occurs in. A keyword without a space can only lie inside a token, so a search looks through the tokens, of which
+ * there are few, and never through the rows.
+ *
+ * Three things make a token look-up cheap, whatever is typed:
+ * - one and two letters hit so many tokens that merging their rows costs too much: the rows of each frequent short gram
+ *   are kept as a ready set;
+ * - for two letters and more, an index from hashed grams to tokens gives the candidates;
+ * - a small vocabulary is simply scanned.
+ *
+ * Source: J. Zobel, A. Moffat, "Inverted files for text search engines", ACM Computing Surveys 38(2), 2006 (n-gram
+ * look-up of a vocabulary for partial terms); ready sets are our own measure.
+ */
+import { addBits, emptyBits, setBit, type Bits } from './bits.js';
+import { TextPool } from './text-pool.js';
+
+/** A vocabulary whose joined text is shorter than this is scanned: faster than any look-up. */
+const SCANNED_LENGTH = 6_000;
+const GRAM_BUCKETS = 1 << 15;
+
+function hashPair(a: number, b: number): number {
+  return (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)) >>> 17;
+}
+
+function hashTriple(a: number, b: number, c: number): number {
+  return (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b) ^ Math.imul(c, 0xc2b2ae35) ^ 0x27d4eb2f) >>> 17;
+}
+
+/** Hashed grams to rising token numbers, in compressed rows: bucket `b` holds `tokens[starts[b] … starts[b+1]-1]`. */
+interface GramIndex {
+  readonly starts: Uint32Array;
+  readonly tokens: Uint32Array;
+}
+
+function eachGramBucket(tokens: TextPool, visit: (bucket: number, token: number) => void): void {
+  const { joined, starts } = tokens;
+  const seen = new Uint32Array(GRAM_BUCKETS);
+  const see = (bucket: number, token: number): void => {
+    if (seen[bucket] === token + 1) return;
+    seen[bucket] = token + 1;
+    visit(bucket, token);
+  };
+  for (let token = 0; token < tokens.size; token++) {
+    const end = tokens.end(token);
+    let a = 0;
+    let b = joined.charCodeAt(starts[token]);
+    for (let at = starts[token] + 1; at < end; at++) {
+      const c = joined.charCodeAt(at);
+      see(hashPair(b, c), token);
+      if (at - 2 >= starts[token]) see(hashTriple(a, b, c), token);
+      a = b;
+      b = c;
+    }
+  }
+}
+
+function indexGrams(tokens: TextPool): GramIndex {
+  const starts = new Uint32Array(GRAM_BUCKETS + 1);
+  eachGramBucket(tokens, (bucket) => starts[bucket + 1]++);
+  for (let i = 0; i < GRAM_BUCKETS; i++) starts[i + 1] += starts[i];
+  const next = starts.slice();
+  const entries = new Uint32Array(starts[GRAM_BUCKETS]);
+  eachGramBucket(tokens, (bucket, token) => (entries[next[bucket]++] = token));
+  return { starts, tokens: entries };
+}
+
+export class Vocabulary {
+  private readonly grams: GramIndex | undefined;
+  private readonly ready: ReadonlyMap<string, Bits>;
+  private lastNeedle = '';
+  private lastTokens: number[] = [];
+
+  private constructor(
+    /** Distinct tokens, sorted by UTF-16 units. */
+    readonly tokens: TextPool,
+    private readonly postingStarts: Uint32Array,
+    /** Rows of each token, rising; a segment has at most 65,536 rows. */
+    private readonly postings: Uint16Array,
+    private readonly rowCount: number,
+  ) {
+    if (tokens.joined.length > SCANNED_LENGTH) this.grams = indexGrams(tokens);
+    this.ready = this.gatherReady();
+  }
+
+  /**
+   * @param folded folded text of each distinct value; its two faces, if it has two, are parted by a line break
+   * @param codes value number of each row
+   */
+  static of(folded: TextPool, codes: Uint16Array, rowCount: number): Vocabulary {
+    const numbers = new Map<string, number>();
+    const valueStarts = new Uint32Array(folded.size + 1);
+    const valueTokens: number[] = [];
+    const { joined, starts } = folded;
+    const lastValue: number[] = [];
+    for (let value = 0; value < folded.size; value++) {
+      valueStarts[value] = valueTokens.length;
+      const end = folded.end(value);
+      let tokenStart = starts[value];
+      for (let at = tokenStart; at <= end; at++) {
+        const unit = at === end ? 0x20 : joined.charCodeAt(at);
+        if (unit !== 0x20 && unit !== 0x0a) continue;
+        if (at > tokenStart) {
+          const token = joined.substring(tokenStart, at);
+          let number = numbers.get(token);
+          if (number === undefined) {
+            number = numbers.size;
+            numbers.set(token, number);
+          }
+          if (lastValue[number] !== value) {
+            lastValue[number] = value;
+            valueTokens.push(number);
+          }
+        }
+        tokenStart = at + 1;
+      }
+    }
+    valueStarts[folded.size] = valueTokens.length;
+
+    const sorted = [...numbers.keys()].sort();
+    const rank = new Uint32Array(sorted.length);
+    for (let i = 0; i < sorted.length; i++) rank[numbers.get(sorted[i])!] = i;
+
+    const postingStarts = new Uint32Array(sorted.length + 1);
+    for (let row = 0; row < rowCount; row++) {
+      const code = codes[row];
+      for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postingStarts[rank[valueTokens[i]] + 1]++;
+    }
+    for (let i = 0; i < sorted.length; i++) postingStarts[i + 1] += postingStarts[i];
+    const next = postingStarts.slice();
+    const postings = new Uint16Array(postingStarts[sorted.length]);
+    for (let row = 0; row < rowCount; row++) {
+      const code = codes[row];
+      for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postings[next[rank[valueTokens[i]]]++] = row;
+    }
+    return new Vocabulary(TextPool.of(sorted), postingStarts, postings, rowCount);
+  }
+
+  /** How many rows hold the token. */
+  rowsOfToken(token: number): number {
+    return this.postingStarts[token + 1] - this.postingStarts[token];
+  }
+
+  /** Adds the rows of a token to a set. */
+  addRows(token: number, target: Bits): void {
+    const { postings } = this;
+    const end = this.postingStarts[token + 1];
+    for (let i = this.postingStarts[token]; i < end; i++) {
+      const row = postings[i];
+      target[row >>> 5] |= 1 << (row & 31);
+    }
+  }
+
+  /**
+   * Rows with a token that contains `needle`.
+   * @param needle folded, not empty, without a space
+   * @returns undefined if there are none; the set is the vocabulary's own, not to be written to
+   */
+  rowsContaining(needle: string): Bits | undefined {
+    if (needle.length <= 2) {
+      const ready = this.ready.get(needle);
+      if (ready) return ready;
+    }
+    const tokens = this.tokensContaining(needle);
+    if (tokens.length === 0) return undefined;
+    const rows = emptyBits(this.rowCount);
+    for (const token of tokens) this.addRows(token, rows);
+    return rows;
+  }
+
+  /** Numbers of the tokens that contain `needle`, rising. Text that only grew since the last call narrows that answer. */
+  tokensContaining(needle: string): readonly number[] {
+    if (this.lastNeedle !== '' && needle.includes(this.lastNeedle)) {
+      if (needle !== this.lastNeedle) {
+        this.lastTokens = this.tokens.containing(needle, Uint32Array.from(this.lastTokens));
+        this.lastNeedle = needle;
+      }
+      return this.lastTokens;
+    }
+    const found =
+      this.grams && needle.length >= 2
+        ? this.tokens.containing(needle, this.candidates(this.grams, needle))
+        : this.tokens.containing(needle);
+    if (needle.length >= 3) {
+      this.lastNeedle = needle;
+      this.lastTokens = found;
+    }
+    return found;
+  }
+
+  /** Tokens of the rarest gram of the needle. */
+  private candidates(grams: GramIndex, needle: string): Uint32Array {
+    let best = -1;
+    let fewest = Infinity;
+    const consider = (bucket: number): void => {
+      const size = grams.starts[bucket + 1] - grams.starts[bucket];
+      if (size < fewest) {
+        fewest = size;
+        best = bucket;
+      }
+    };
+    if (needle.length === 2) consider(hashPair(needle.charCodeAt(0), needle.charCodeAt(1)));
+    for (let i = 2; i < needle.length; i++) {
+      consider(hashTriple(needle.charCodeAt(i - 2), needle.charCodeAt(i - 1), needle.charCodeAt(i)));
+    }
+    return grams.tokens.subarray(grams.starts[best], grams.starts[best + 1]);
+  }
+
+  /** Rows of each gram of one or two letters that would take long to merge: those with many postings. */
+  private gatherReady(): Map<string, Bits> {
+    const many = Math.max(1_024, this.rowCount >>> 2);
+    const gramsOf = (token: number): Set<string> => {
+      const text = this.tokens.at(token);
+      const grams = new Set<string>();
+      for (let i = 0; i < text.length; i++) {
+        grams.add(text[i]);
+        if (i > 0) grams.add(text.slice(i - 1, i + 1));
+      }
+      return grams;
+    };
+    const weights = new Map<string, number>();
+    for (let token = 0; token < this.tokens.size; token++) {
+      const weight = this.rowsOfToken(token);
+      for (const gram of gramsOf(token)) weights.set(gram, (weights.get(gram) ?? 0) + weight);
+    }
+    const ready = new Map<string, Bits>();
+    for (const [gram, weight] of weights) if (weight > many) ready.set(gram, emptyBits(this.rowCount));
+    if (ready.size === 0) return ready;
+    for (let token = 0; token < this.tokens.size; token++) {
+      const sets: Bits[] = [];
+      for (const gram of gramsOf(token)) {
+        const set = ready.get(gram);
+        if (set) sets.push(set);
+      }
+      if (sets.length === 0) continue;
+      if (this.rowsOfToken(token) > 4_096) {
+        const rows = emptyBits(this.rowCount);
+        this.addRows(token, rows);
+        for (const set of sets) addBits(set, rows);
+      } else {
+        for (let i = this.postingStarts[token]; i < this.postingStarts[token + 1]; i++) {
+          for (const set of sets) setBit(set, this.postings[i]);
+        }
+      }
+    }
+    return ready;
+  }
+
+  get bytes(): number {
+    let bytes = this.tokens.bytes + this.postingStarts.byteLength + this.postings.byteLength;
+    if (this.grams) bytes += this.grams.starts.byteLength + this.grams.tokens.byteLength;
+    for (const set of this.ready.values()) bytes += set.byteLength;
+    return bytes;
+  }
+}

@@ -1,0 +1,90 @@
+/**
+ * Tables and the searches on them. A search runs segment by segment and looks up between two: if the same session has
+ * asked something newer, the older search stops. The last searches are kept, so that scrolling asks nothing anew.
+ */
+import type { Column, SearchAnswer, SearchRequest, StoredRow } from '@usual-needle/contract';
+import { questionByName, Search, Table } from '@usual-needle/engine';
+import { answerOf } from './search.js';
+
+/** Searches kept for scrolling. */
+const KEPT = 16;
+/** Sessions whose latest turn is remembered. */
+const SESSIONS = 10_000;
+/** A search runs this long before it looks whether it was overtaken. */
+const STRETCH_MS = 8;
+
+const OVERTAKEN: SearchAnswer = {
+  total: 0, matched: 0, shown: 0, searched: 0, asked: false, complete: false, overtaken: true, columnTallies: [],
+  trace: [],  keywords: [], notices: [], problem: null, offset: 0, rows: [], milliseconds: 0,
+}; // prettier-ignore
+
+function turnOfTheLoop(): Promise<void> {
+  return new Promise((done) => setImmediate(done));
+}
+
+export class EngineHost {
+  private readonly tables = new Map<number, Table>();
+  private readonly turns = new Map<string, number>();
+  private readonly kept = new Map<string, Search>();
+
+  load(id: number, columns: readonly Column[]): void {
+    this.tables.set(id, new Table(columns));
+  }
+
+  append(id: number, rows: readonly StoredRow[]): void {
+    this.table(id).append(rows);
+  }
+
+  /** Builds the indexes of a table that was filled. */
+  index(id: number): void {
+    for (const _ of this.table(id).buildIndexes()) void _;
+  }
+
+  has(id: number): boolean {
+    return this.tables.has(id);
+  }
+
+  /** Rows that the engine holds of a table. */
+  size(id: number): number {
+    return this.table(id).rowCount;
+  }
+
+  /** @throws UnknownColumn */
+  async search(id: number, request: SearchRequest): Promise<SearchAnswer> {
+    const start = performance.now();
+    const { session, turn = 0 } = request;
+    if (session !== undefined) {
+      if ((this.turns.get(session) ?? 0) > turn) return OVERTAKEN;
+      this.turns.delete(session);
+      this.turns.set(session, turn);
+      if (this.turns.size > SESSIONS) this.turns.delete(this.turns.keys().next().value!);
+    }
+    const search = this.searchFor(id, request);
+    let looked = start;
+    while (search.step()) {
+      if (performance.now() - looked < STRETCH_MS) continue;
+      await turnOfTheLoop();
+      looked = performance.now();
+      if (session !== undefined && this.turns.get(session) !== turn) return OVERTAKEN;
+    }
+    return answerOf(search, request, performance.now() - start);
+  }
+
+  private searchFor(id: number, request: SearchRequest): Search {
+    const table = this.table(id);
+    const question = questionByName(table.columns, request.question);
+    const key = JSON.stringify([id, question]);
+    let search = this.kept.get(key);
+    this.kept.delete(key);
+    if (!search?.current) search = new Search(table, question);
+    this.kept.set(key, search);
+    if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!);
+    return search;
+  }
+
+  private table(id: number): Table {
+    const table = this.tables.get(id);
+    if (!table) throw new Error(`table ${id} is not loaded`);
+    return table;
+  }
+}

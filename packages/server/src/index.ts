@@ -1,0 +1,1 @@
+export { startServer, type RunningServer, type ServerOptions } from './server.js';

@@ -1,0 +1,18 @@
+/** Web units in Debian's headless Chromium. */
+module.exports = (config) => {
+  process.env.CHROME_BIN ??= '/usr/bin/chromium';
+  config.set({
+    frameworks: ['jasmine'],
+    plugins: [require('karma-jasmine'), require('karma-chrome-launcher')],
+    browsers: ['DebianChromium'],
+    customLaunchers: {
+      DebianChromium: {
+        base: 'ChromeHeadless',
+        flags: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+      },
+    },
+    reporters: ['progress'],
+    restartOnFileChange: false,
+    singleRun: true,
+  });
+};

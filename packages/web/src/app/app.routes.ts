@@ -1,0 +1,9 @@
+import type { Routes } from '@angular/router';
+import { Shelf } from '../shelf/shelf';
+
+export const routes: Routes = [
+  { path: '', component: Shelf, title: 'Usual Needle' },
+  { path: 'box/:boxId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
+  { path: 'table/:tableId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
+  { path: '**', loadComponent: () => import('../entry/nowhere').then((file) => file.Nowhere) },
+];

@@ -1,0 +1,68 @@
+/** PrimeNG in our own dress: its design tokens, set from the tokens of `styles.css`. */
+import { definePreset } from '@primeuix/themes';
+
+const surface = {
+  0: 'var(--leaf)',
+  50: 'var(--paper)',
+  100: 'var(--header)',
+  200: 'var(--hairline)',
+  300: 'var(--hairline)',
+  400: 'var(--soft-ink)',
+  500: 'var(--soft-ink)',
+  600: 'var(--soft-ink)',
+  700: 'var(--ink)',
+  800: 'var(--ink)',
+  900: 'var(--ink)',
+  950: 'var(--ink)',
+};
+
+const scheme = {
+  surface,
+  primary: {
+    color: 'var(--ink)',
+    contrastColor: 'var(--leaf)',
+    hoverColor: 'var(--ink)',
+    activeColor: 'var(--ink)',
+  },
+  text: {
+    color: 'var(--ink)',
+    hoverColor: 'var(--ink)',
+    mutedColor: 'var(--soft-ink)',
+    hoverMutedColor: 'var(--soft-ink)',
+  },
+  content: {
+    background: 'var(--leaf)',
+    hoverBackground: 'var(--header)',
+    borderColor: 'var(--hairline)',
+    color: 'var(--ink)',
+    hoverColor: 'var(--ink)',
+  },
+};
+
+export const preset = definePreset(
+  {
+    primitive: { borderRadius: { none: '0', xs: '2px', sm: '4px', md: '6px', lg: '8px', xl: '10px' } },
+    semantic: {
+      transitionDuration: '100ms',
+      focusRing: { width: '2px', style: 'solid', color: 'var(--thread)', offset: '2px', shadow: 'none' },
+      content: { borderRadius: '10px' },
+      overlay: { popover: { borderRadius: '10px', padding: '14px', shadow: '0 8px 28px rgb(35 38 45 / 0.16)' } },
+      colorScheme: { light: scheme, dark: scheme },
+    },
+    components: {
+      popover: {
+        root: {
+          background: 'var(--leaf)',
+          borderColor: 'var(--hairline)',
+          color: 'var(--ink)',
+          borderRadius: '10px',
+          shadow: '0 8px 28px rgb(35 38 45 / 0.16)',
+          gutter: '8px',
+          arrowOffset: '20px',
+        },
+        content: { padding: '14px 16px' },
+      },
+    },
+  },
+  {},
+);
