@@ -49,7 +49,7 @@ function fingerprint(paths) {
     if (!info) return;
     if (info.isDirectory()) {
       for (const name of readdirSync(path).sort()) {
-        if (!['node_modules', 'dist', '.angular'].includes(name)) add(join(path, name));
+        if (!['node_modules', 'dist', 'dist-spec', '.angular'].includes(name)) add(join(path, name));
       }
     } else hash.update(`${path}\n`).update(readFileSync(path));
   };

@@ -11,7 +11,7 @@ module.exports = (config) => {
         flags: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
       },
     },
-    reporters: ['progress'],
+    reporters: ['dots'],
     restartOnFileChange: false,
     singleRun: true,
   });

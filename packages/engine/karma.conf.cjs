@@ -1,0 +1,19 @@
+/** The engine's own specs once more, in Debian's headless Chromium: bundled to one file by `tools/test.mjs`. */
+module.exports = (config) => {
+  process.env.CHROME_BIN ??= '/usr/bin/chromium';
+  config.set({
+    frameworks: ['jasmine'],
+    plugins: [require('karma-jasmine'), require('karma-chrome-launcher')],
+    files: ['dist-spec/browser.js'],
+    browsers: ['DebianChromium'],
+    customLaunchers: {
+      DebianChromium: {
+        base: 'ChromeHeadless',
+        flags: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+      },
+    },
+    reporters: ['dots'],
+    browserNoActivityTimeout: 300_000,
+    singleRun: true,
+  });
+};

@@ -1,0 +1,57 @@
+/** `npm test`: installs what is missing, checks the code, runs every suite, and ends with `N passed, N failed`. */
+import { join } from 'node:path';
+import { ensureBuilt, ensureChromium, ensureInstalled, must, ROOT, run } from './run.mjs';
+
+await ensureInstalled();
+const chromium = await ensureChromium();
+const env = { CHROME_BIN: chromium, CHROMIUM: chromium };
+await ensureBuilt();
+
+const ENGINE = join(ROOT, 'packages/engine');
+
+/** Name, command, arguments, folder, and how the closing line is read: passed and failed. */
+const jasmine = (output) => {
+  const match = /(\d+) specs?, (\d+) failures?/.exec(output);
+  return match && [Number(match[1]) - Number(match[2]), Number(match[2])];
+};
+const karma = (output) => {
+  const lines = [...output.matchAll(/Executed (\d+) of (\d+)(?: \((\d+) FAILED\))?[^\n\r]*/g)];
+  const last = lines.at(-1);
+  if (!last || last[1] !== last[2]) return undefined;
+  const failed = Number(last[3] ?? 0);
+  return [Number(last[2]) - failed, failed];
+};
+const playwright = (output) => {
+  const count = (word) => Number(new RegExp(`^\\s+(\\d+) ${word}`, 'm').exec(output)?.[1] ?? 0);
+  const passed = count('passed');
+  const failed = count('failed') + count('flaky') + count('skipped') + count('did not run');
+  return passed + failed > 0 ? [passed, failed] : undefined;
+};
+
+const suites = [
+  ['lint', 'npx', ['--no-install', 'eslint', '.'], ROOT],
+  ['format', 'npx', ['--no-install', 'prettier', '--check', '--log-level=warn', '.'], ROOT],
+  ['engine in Node', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], ENGINE, jasmine],
+  ['engine in Chromium', 'npx', ['--no-install', 'karma', 'start', 'karma.conf.cjs'], ENGINE, karma],
+  ['web units', 'npx', ['--no-install', 'ng', 'test'], join(ROOT, 'packages/web'), karma],
+  ['server', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], join(ROOT, 'packages/server'), jasmine],
+  ['interface', 'npx', ['--no-install', 'playwright', 'test'], join(ROOT, 'e2e'), playwright],
+];
+
+await must('node', ['tools/bundle-engine-spec.mjs']);
+const only = process.argv.slice(2);
+let passed = 0;
+let failed = 0;
+for (const [name, command, args, cwd, count] of suites) {
+  if (only.length > 0 && !only.some((word) => name.includes(word))) continue;
+  console.log(`\n== ${name}`);
+  const { code, output } = await run(command, args, { cwd, env });
+  // A suite that ends badly, or says nothing that can be read, has failed, whatever it counted.
+  const counts = count ? count(output) : [code === 0 ? 1 : 0, code === 0 ? 0 : 1];
+  const bad = counts?.[1] ?? 0;
+  passed += counts?.[0] ?? 0;
+  failed += code !== 0 && bad === 0 ? 1 : bad;
+  if (!counts) console.log(`${name}: no count to be read`);
+}
+console.log(`\n${passed} passed, ${failed} failed`);
+process.exit(failed === 0 && passed > 0 ? 0 : 1);
