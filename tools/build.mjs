@@ -4,8 +4,13 @@ import { join } from 'node:path';
 import { ensureInstalled, must, once, ROOT, SOURCES } from './run.mjs';
 
 await ensureInstalled();
-if (process.argv.includes('--fresh')) rmSync(join(ROOT, 'node_modules/.usual-needle/built'), { force: true });
+if (process.argv.includes('--fresh')) {
+  for (const stamp of ['built', 'template']) rmSync(join(ROOT, 'node_modules/.usual-needle', stamp), { force: true });
+}
 await once('built', SOURCES, async () => {
   await must('npx', ['--no-install', 'tsc', '-b']);
+  await once('template', ['package-lock.json', 'packages/server/migrations', 'packages/server/src/data'], () =>
+    must(process.execPath, [join(ROOT, 'packages/server/dist/data/make-template.js')]),
+  );
   await must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') });
 });

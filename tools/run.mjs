@@ -49,7 +49,7 @@ function fingerprint(paths) {
     if (!info) return;
     if (info.isDirectory()) {
       for (const name of readdirSync(path).sort()) {
-        if (!['node_modules', 'dist', 'dist-spec', '.angular'].includes(name)) add(join(path, name));
+        if (!['node_modules', 'dist', 'dist-spec', 'dist-template', '.angular'].includes(name)) add(join(path, name));
       }
     } else hash.update(`${path}\n`).update(readFileSync(path));
   };
@@ -85,7 +85,11 @@ export const SOURCES = [
 ];
 
 export async function ensureBuilt() {
-  const made = ['packages/server/dist/main.js', 'packages/web/dist/browser/index.html'];
+  const made = [
+    'packages/server/dist/main.js',
+    'packages/web/dist/browser/index.html',
+    'packages/server/dist-template/pg',
+  ];
   if (!made.every((file) => existsSync(join(ROOT, file)))) await must('node', ['tools/build.mjs', '--fresh']);
   else await must('node', ['tools/build.mjs']);
 }

@@ -12,6 +12,7 @@ import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import { lockFolder } from './folder-lock.js';
+import { copyTemplate } from './template.js';
 
 export interface Database {
   readonly db: NodePgDatabase;
@@ -49,6 +50,7 @@ export function openServerDatabase(url: string): Promise<Database> {
 export async function openEmbeddedDatabase(folder: string): Promise<Database> {
   await mkdir(folder, { recursive: true });
   const unlock = await lockFolder(folder);
+  await copyTemplate(join(folder, 'pg'));
   const sockets = await mkdtemp(join(tmpdir(), 'usual-needle-'));
   const worker = new Worker(new URL('./embedded.worker.js', import.meta.url), {
     workerData: { folder: join(folder, 'pg'), socket: join(sockets, '.s.PGSQL.5432') },

@@ -2,7 +2,7 @@
 import { Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
-import type { SearchAnswer, SearchRequest, TableSummary } from '@usual-needle/contract';
+import type { SearchRequest, TableSummary } from '@usual-needle/contract';
 import type { Records } from '../data/records.js';
 import type { EngineHost } from './host.js';
 
@@ -31,11 +31,8 @@ export class Engine {
     for (const table of await this.records.listTables()) await this.load(table);
   }
 
-  async has(id: number): Promise<boolean> {
-    return this.host.has(id);
-  }
-
-  search(id: number, request: SearchRequest): Promise<SearchAnswer> {
+  /** @returns the answer as JSON; undefined if there is no such table */
+  search(id: number, request: SearchRequest): Promise<string | undefined> {
     return this.host.search(id, request);
   }
 

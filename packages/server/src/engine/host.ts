@@ -40,17 +40,21 @@ export class EngineHost {
     for (const _ of this.table(id).buildIndexes()) void _;
   }
 
-  has(id: number): boolean {
-    return this.tables.has(id);
-  }
-
   /** Rows that the engine holds of a table. */
   size(id: number): number {
     return this.table(id).rowCount;
   }
 
-  /** @throws UnknownColumn */
-  async search(id: number, request: SearchRequest): Promise<SearchAnswer> {
+  /**
+   * @returns the answer as JSON, ready to send, so that it is copied between threads once; undefined without the table
+   * @throws UnknownColumn
+   */
+  async search(id: number, request: SearchRequest): Promise<string | undefined> {
+    const table = this.tables.get(id);
+    return table && JSON.stringify(await this.answer(id, table, request));
+  }
+
+  private async answer(id: number, table: Table, request: SearchRequest): Promise<SearchAnswer> {
     const start = performance.now();
     const { session, turn = 0 } = request;
     if (session !== undefined) {
@@ -59,7 +63,7 @@ export class EngineHost {
       this.turns.set(session, turn);
       if (this.turns.size > SESSIONS) this.turns.delete(this.turns.keys().next().value!);
     }
-    const search = this.searchFor(id, request);
+    const search = this.searchFor(id, table, request);
     let looked = start;
     while (search.step()) {
       if (performance.now() - looked < STRETCH_MS) continue;
@@ -70,8 +74,7 @@ export class EngineHost {
     return answerOf(search, request, performance.now() - start);
   }
 
-  private searchFor(id: number, request: SearchRequest): Search {
-    const table = this.table(id);
+  private searchFor(id: number, table: Table, request: SearchRequest): Search {
     const question = questionByName(table.columns, request.question);
     const key = JSON.stringify([id, question]);
     let search = this.kept.get(key);

@@ -53,9 +53,10 @@ export function tableRoutes(records: Records, engine: Engine): Router {
 
   router.post('/:id/search', async (ctx) => {
     const request = searchRequest(ctx.request.body);
-    const id = idOf(ctx, 'table');
-    if (!(await engine.has(id))) throw new HttpProblem(404, 'There is no such table');
-    ctx.body = await engine.search(id, request);
+    const answer = await engine.search(idOf(ctx, 'table'), request);
+    if (answer === undefined) throw new HttpProblem(404, 'There is no such table');
+    ctx.type = 'json';
+    ctx.body = answer;
   });
 
   return router;

@@ -12,12 +12,13 @@ export const ROW_HEIGHT = 33;
 /** Height of the header. */
 const HEADER_HEIGHT = 54;
 /** Rows drawn above and below the ones in view, so that a short scroll shows no gap. */
-const MARGIN = 8;
+const MARGIN = 4;
 /** The tallest an element may be in every browser; a longer list is scrolled in proportion. */
 const TALLEST = 16_000_000;
 
 interface GridCell {
-  readonly text: string;
+  /** The whole text, where it is likely to be cut off. */
+  readonly title: string | null;
   readonly parts: readonly CellPart[];
   readonly code: boolean;
 }
@@ -69,22 +70,21 @@ interface GridRow {
         }
       </div>
       <div class="rows" role="rowgroup" [style.height.px]="height()" [style.width.px]="width()">
+        <div class="pins" aria-hidden="true">
+          @for (row of rows(); track $index) {
+            <div class="pin code" [class.match]="row.match" [style.top.px]="row.top">{{ row.place }}</div>
+          }
+        </div>
         @for (row of rows(); track $index) {
-          <div
-            class="row"
-            role="row"
-            [class.match]="row.match"
-            [attr.aria-rowindex]="row.index + 2"
-            [style.transform]="'translateY(' + row.top + 'px)'"
-          >
-            <div class="gutter code" role="rowheader">{{ row.place }}</div>
+          <div class="row" role="row" [attr.aria-rowindex]="row.index + 2" [style.top.px]="row.top">
+            <span class="unseen" role="rowheader">{{ row.place }}</span>
             @for (cell of row.cells; track $index) {
               <div
                 class="cell"
                 role="gridcell"
                 [class.code]="cell.code"
                 [style.width.px]="columns()[$index]?.width"
-                [title]="cell.text"
+                [attr.title]="cell.title"
               >
                 @for (part of cell.parts; track $index) {
                   <span [class]="part.mark">{{ part.text }}</span>
@@ -217,30 +217,46 @@ interface GridRow {
     .rows {
       position: relative;
       min-width: 100%;
-      transition: opacity 120ms;
     }
-    .behind .rows {
+    .behind .row,
+    .behind .pin {
       opacity: 0.45;
+    }
+    /* One sticky element for all row numbers: one each would be a layer each. */
+    .pins {
+      position: sticky;
+      left: 0;
+      z-index: 1;
+      width: 60px;
+      height: 100%;
+      background: var(--leaf);
+      contain: strict;
+    }
+    .pin {
+      position: absolute;
+      width: 60px;
+      height: 33px;
+      line-height: 32px;
+      padding-right: 14px;
+      text-align: right;
+      font-size: 12px;
+      color: var(--soft-ink);
+      border-bottom: 1px solid var(--faint);
+    }
+    .pin.match {
+      background: repeating-linear-gradient(var(--thread) 0 5px, transparent 5px 8px) 0 4px / 3px 24px no-repeat;
     }
     .row {
       position: absolute;
-      inset: 0 0 auto 0;
+      left: 0;
+      right: 0;
       display: flex;
       height: 33px;
+      padding-left: 60px;
       line-height: 32px;
-      background: var(--leaf);
       border-bottom: 1px solid var(--faint);
       font-variant-numeric: tabular-nums;
-    }
-    .row.match::before {
-      content: '';
-      position: sticky;
-      left: 0;
-      z-index: 2;
-      width: 3px;
-      margin-right: -3px;
-      margin-block: 4px;
-      background: repeating-linear-gradient(var(--thread) 0 5px, transparent 5px 8px);
+      contain: strict;
     }
     /* The sides are borders, not padding, so that a cut-off mark ends with its text. */
     .cell {
@@ -354,13 +370,13 @@ export class RecordGrid {
     const columns = this.columns();
     const drawn = this.drawn.get(row);
     if (drawn && drawn.columns.length === columns.length) return drawn.cells;
-    const cells = columns.map(({ name }, i) => {
+    const cells = columns.map(({ name, width }, i) => {
       const text = row.cells[i] ?? '';
       const parts = cellParts(
         text,
         row.marks.filter(([column]) => column === i),
       );
-      return { text, parts, code: /\bno\.?$|^code$|serial/i.test(name) };
+      return { title: text.length * 6 > width ? text : null, parts, code: /\bno\.?$|^code$|serial/i.test(name) };
     });
     this.drawn.set(row, { columns, cells });
     return cells;

@@ -5,6 +5,9 @@ import type { MarkTuple } from '@usual-needle/contract';
 import { DEFAULT_SETTINGS, parse, type Settings } from '@usual-needle/engine';
 import { type CellPart, cellParts } from './cell-parts';
 
+/** A text that fits the narrowest field. */
+const SHORT = 24;
+
 /** The typed text cut at its keywords, as the engine reads them. */
 function typedParts(text: string, settings: Settings): CellPart[] {
   const marks = parse(text, settings)
@@ -146,6 +149,8 @@ export class SearchBox {
 
   /** Keeps the tinted echo under the text when the field scrolls sideways. */
   protected follow(): void {
+    // Asking where a field is scrolled to lays the page out; a short text cannot have scrolled.
+    if (this.text().length < SHORT && this.scrolled() === 0) return;
     this.scrolled.set(this.field().nativeElement.scrollLeft);
   }
 

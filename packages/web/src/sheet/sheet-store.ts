@@ -8,7 +8,7 @@ import { Api } from '../services/api';
 import { latest, patiently } from '../services/latest';
 
 /** Rows asked for with each answer, and at each step of scrolling. */
-export const WINDOW = 60;
+export const WINDOW = 40;
 
 /** A column as it stands in the grid. */
 export interface GridColumn {

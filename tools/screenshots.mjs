@@ -1,0 +1,50 @@
+/** `npm run screenshots`: takes docs/screenshots afresh, from the demo data. */
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { ensureBuilt, ensureChromium, ensureInstalled, ROOT } from './run.mjs';
+
+await ensureInstalled();
+const executablePath = await ensureChromium();
+await ensureBuilt();
+
+/** Name, address, and whether it is dark or narrow. */
+const VIEWS = [
+  ['shelf', '/'],
+  ['sheet', '/box/1?q=umbr+wood'],
+  ['sheet-dark', '/box/1?q=umbr+wood', { dark: true }],
+  ['nothing-found', '/box/1?q=umbrela+mahogany'],
+];
+
+const port = 4788;
+const folder = join(ROOT, 'docs/screenshots');
+mkdirSync(folder, { recursive: true });
+const server = spawn(process.execPath, [join(ROOT, 'tools/fresh-server.mjs'), String(port)], {
+  stdio: ['ignore', 'pipe', 'inherit'],
+});
+await once(server.stdout, 'data').catch(() => undefined);
+const address = `http://127.0.0.1:${port}`;
+for (let i = 0; i < 100 && !(await fetch(`${address}/api/tables`).catch(() => undefined)); i++) {
+  await new Promise((done) => setTimeout(done, 200));
+}
+const browser = await chromium.launch({
+  executablePath,
+  args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+});
+try {
+  for (const [name, path, { dark = false, width = 1280 } = {}] of VIEWS) {
+    const page = await browser.newPage({ viewport: { width, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
+    await page.goto(address + path);
+    await page.waitForLoadState('networkidle');
+    await page.waitForTimeout(400);
+    await page.screenshot({ path: join(folder, `${name}.png`) });
+    await page.close();
+    console.log(`docs/screenshots/${name}.png`);
+  }
+} finally {
+  await browser.close();
+  server.kill('SIGTERM');
+  await once(server, 'exit');
+}
