@@ -1,35 +1,83 @@
-/** From a strand's text to its tree. */
-import { isSpace } from '../text/index.js';
+/** From a strand's text to its tree, by the reading chosen for it. */
+import { isBlank } from '../text/index.js';
+import type { NamedColumn } from './columns.js';
 import { LIMITS } from './limits.js';
-import type { Keyword, Node, Parsed, Settings } from './tree.js';
+import { parsePattern } from './pattern-syntax.js';
+import type { Node, Notice, Parsed, Reading, Settings, Term } from './tree.js';
+import { templateOf, WordsParser } from './words.js';
 
-/** Parses a strand's text. Never throws. */
-export function parse(text: string, settings: Settings): Parsed {
+const NOTHING: Parsed = { tree: undefined, keywords: [], notices: [], problem: undefined };
+
+function refused(message: string, start: number, end: number): Parsed {
+  return { ...NOTHING, problem: { message, start, end } };
+}
+
+/** Why a pattern cannot be read; undefined if it can. */
+export function patternProblem(source: string): Notice | undefined {
+  if (source.length > LIMITS.pattern) {
+    const message = `A pattern takes ${count(LIMITS.pattern)} characters at most; this one has ${count(source.length)}.`;
+    return { message, start: LIMITS.pattern, end: source.length };
+  }
+  const parsed = parsePattern(source);
+  return 'problem' in parsed ? parsed.problem : undefined;
+}
+
+function count(value: number): string {
+  return String(value).replace(/\B(?=(?:\d{3})+$)/g, ',');
+}
+
+function whole(text: string, term: Term): Parsed {
+  const tree: Node = { type: 'hit', term, columns: undefined, keyword: 1 };
+  return { ...NOTHING, tree, keywords: [{ number: 1, text, start: 0, end: text.length }] };
+}
+
+function wildcardSigns(text: string): { text: string; escaped: boolean }[] {
+  const signs: { text: string; escaped: boolean }[] = [];
+  for (let at = 0; at < text.length; ) {
+    const escaped = text[at] === '\\' && at + 1 < text.length;
+    if (escaped) at++;
+    const sign = String.fromCodePoint(text.codePointAt(at)!);
+    signs.push({ text: sign, escaped });
+    at += sign.length;
+  }
+  return signs;
+}
+
+/**
+ * Parses a strand's text. Never throws.
+ * @param columns what scopes and comparisons may name: the columns the reader may see, numbered as in the table
+ */
+export function parse(
+  text: string,
+  settings: Settings,
+  columns: readonly NamedColumn[] = [],
+  reading: Reading = 'words',
+): Parsed {
+  if (isBlank(text)) return NOTHING;
   if (text.length > LIMITS.strandText) {
-    const message = `A strand takes ${LIMITS.strandText.toLocaleString('en')} characters at most; this one has ${text.length.toLocaleString('en')}.`;
-    return {
-      tree: undefined,
-      keywords: [],
-      notices: [],
-      problem: { message, start: LIMITS.strandText, end: text.length },
-    };
+    const message = `A strand takes ${count(LIMITS.strandText)} characters at most; this one has ${count(text.length)}.`;
+    return refused(message, LIMITS.strandText, text.length);
   }
-  const keywords: Keyword[] = [];
-  const of: Node[] = [];
-  for (let at = 0; at < text.length;) {
-    const start = at;
-    while (at < text.length && !isSpace(text.charCodeAt(at))) at++;
-    if (at > start) {
-      const number = keywords.length + 1;
-      const word = text.slice(start, at);
-      keywords.push({ number, text: word, start, end: at });
-      of.push({
-        type: 'hit',
-        term: { type: 'text', text: word, where: settings.where },
-        columns: undefined,
-        keyword: number,
-      });
-    } else at++;
+  switch (reading) {
+    case 'plain text':
+      return whole(text, { type: 'text', text, where: settings.where });
+    case 'wildcards':
+      return whole(text, { type: 'wildcard', template: templateOf(wildcardSigns(text)), where: settings.where });
+    case 'pattern': {
+      const problem = patternProblem(text);
+      return problem ? { ...NOTHING, problem } : whole(text, { type: 'pattern', source: text });
+    }
+    default: {
+      const parser = new WordsParser(text, settings, columns, patternProblem);
+      const tree = parser.parse();
+      const { keywords, notices } = parser;
+      let { problem } = parser;
+      if (keywords.length > LIMITS.keywords) {
+        const { start } = keywords[LIMITS.keywords];
+        const message = `A strand takes ${LIMITS.keywords} keywords at most; this one has ${keywords.length}.`;
+        problem = { message, start, end: text.length };
+      }
+      return { tree: problem ? undefined : tree, keywords, notices, problem };
+    }
   }
-  return { tree: of.length === 0 ? undefined : { type: 'all', of }, keywords, notices: [], problem: undefined };
 }

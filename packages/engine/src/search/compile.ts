@@ -2,20 +2,43 @@
 import { fold } from '../text/index.js';
 import type { Node, Settings, Term } from '../notation/index.js';
 import type { Matcher } from './matcher.js';
+import { NearMatcher } from './near-matcher.js';
+import { PatternMatcher } from './pattern-matcher.js';
 import { TextMatcher } from './text-matcher.js';
+import { BlankMatcher, FilledMatcher, IntervalMatcher, NothingMatcher, TextIntervalMatcher } from './value-matchers.js';
+import { WildcardMatcher } from './wildcard-matcher.js';
 
 export type Plan =
   | { readonly type: 'hit'; readonly matcher: Matcher; readonly columns: readonly number[]; readonly keyword: number }
   | { readonly type: 'all' | 'any'; readonly of: readonly Plan[] }
   | { readonly type: 'not'; readonly of: Plan };
 
-/** A text that folds to nothing asks nothing, and so has no matcher. */
+/**
+ * A text that folds to nothing asks nothing, and so has no matcher.
+ * @throws TooLarge
+ */
 export function matcherOf(term: Term, settings: Settings): Matcher | undefined {
+  // Matchers are alike if their settings are: the parts that do not bear on them are left behind.
+  const setting = { case: settings.case, accents: settings.accents };
   switch (term.type) {
     case 'text':
-      return fold(term.text, settings) === '' ? undefined : new TextMatcher(term.text, term.where, settings);
-    default:
-      throw new Error(`no matcher for ${term.type}`);
+      return fold(term.text, setting) === '' ? undefined : new TextMatcher(term.text, term.where, setting);
+    case 'wildcard':
+      return fold(term.template, setting) === '' ? undefined : new WildcardMatcher(term.template, term.where, setting);
+    case 'near':
+      return fold(term.word, setting) === '' ? undefined : new NearMatcher(term.word, setting);
+    case 'pattern':
+      return new PatternMatcher(term.source, setting);
+    case 'blank':
+      return new BlankMatcher();
+    case 'filled':
+      return new FilledMatcher();
+    case 'interval':
+      return new IntervalMatcher(term.interval);
+    case 'text interval':
+      return new TextIntervalMatcher(term.interval);
+    case 'nothing':
+      return new NothingMatcher();
   }
 }
 

@@ -38,9 +38,12 @@ function remembered(segment: Segment, key: string, work: () => Bits | undefined)
 }
 
 function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
+  if (matcher.indexedRows) return matcher.indexedRows(column);
   const { pieces, exact } = matcher.filter;
-  const byValue = (candidates?: Bits): Bits | undefined =>
-    column.rowsWhere((code) => matcher.test(column.valueCell(code)), candidates);
+  const testValue = matcher.testValue
+    ? (code: number): boolean => matcher.testValue!(column, code)
+    : (code: number): boolean => matcher.test(column.valueCell(code));
+  const byValue = (candidates?: Bits): Bits | undefined => column.rowsWhere(testValue, candidates);
   if (pieces.length === 0) return byValue();
   let candidates: Bits | undefined;
   for (const piece of pieces) {

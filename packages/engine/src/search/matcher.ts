@@ -2,7 +2,7 @@
  * A matcher answers one term about one cell: does it hit, and where. It is the definition of a term's meaning; the index
  * only spares it cells that cannot hit.
  */
-import type { Cell } from '../store/index.js';
+import type { Bits, Cell, ColumnSegment } from '../store/index.js';
 import type { Span } from '../text/index.js';
 
 /** What the vocabulary can say about a term before any cell is looked at. */
@@ -18,6 +18,10 @@ export interface Matcher {
   readonly key: string;
   readonly filter: Filter;
   test(cell: Cell): boolean;
+  /** As `test`, of a distinct value where it lies: for matchers that can do without a cell. */
+  testValue?(column: ColumnSegment, code: number): boolean;
+  /** Rows by an index of the matcher's own, in place of the filter; the set may be the index's own. */
+  indexedRows?(column: ColumnSegment): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */
   spans(cell: Cell): Span[];
 }

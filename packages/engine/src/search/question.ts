@@ -1,5 +1,7 @@
 /** What is asked of a table: the strands of a box with the text typed into them, and how the box reads it. */
+import type { SortLevel } from '../order/index.js';
 import { DEFAULT_SETTINGS, type Reading, type Settings } from '../notation/index.js';
+import type { Picker } from './picker-matchers.js';
 
 export type Verb = 'find' | 'plus' | 'minus' | 'within';
 export type Effect = 'show only matches' | 'mark in place' | 'leave matches out';
@@ -15,11 +17,16 @@ export interface Question {
   readonly threaded: readonly number[];
   readonly settings: Settings;
   readonly strands: readonly Strand[];
+  readonly pickers: readonly Picker[];
   readonly effect: Effect;
   /** With nothing typed and the effect *show only matches*: every row, or none. */
   readonly nothingTyped: 'every row' | 'no row';
   /** Swap the rows on show for those left out. */
   readonly flip: boolean;
+  /** Levels of sorting; none for the table's own order. */
+  readonly sort: readonly SortLevel[];
+  /** Columns that a scope or comparison may name; all, if not said. */
+  readonly visible?: readonly number[];
 }
 
 /** A question that asks nothing of the given columns: the start to build others from. */
@@ -28,8 +35,10 @@ export function blankQuestion(threaded: readonly number[]): Question {
     threaded,
     settings: DEFAULT_SETTINGS,
     strands: [{ verb: 'find', text: '', reading: 'words' }],
+    pickers: [],
     effect: 'show only matches',
     nothingTyped: 'every row',
     flip: false,
+    sort: [],
   };
 }

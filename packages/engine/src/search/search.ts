@@ -6,10 +6,13 @@ import {
   addBits, countBits, countCommon, dropBits, emptyBits, keepBits,
   type Bits, type Segment, type Table,
 } from '../store/index.js'; // prettier-ignore
-import { parse, type Parsed } from '../notation/index.js';
+import { TooLarge } from '../automaton/index.js';
+import { LIMITS, parse, type NamedColumn, type Notice, type Parsed } from '../notation/index.js';
 import { compile, type Plan } from './compile.js';
 import { hitRows, planRows } from './evaluate.js';
-import type { Question, Verb } from './question.js';
+import type { Matcher } from './matcher.js';
+import { pickerMatcher } from './picker-matchers.js';
+import type { Question, Strand, Verb } from './question.js';
 
 export interface StrandTally {
   readonly verb: Verb;
@@ -35,6 +38,23 @@ interface CompiledStrand {
   readonly plan: Plan | undefined;
 }
 
+/** A column that may not be seen has no name to be called by. */
+const UNSEEN: NamedColumn = { name: '', kind: 'text' };
+
+function compileStrand(strand: Strand, question: Question, columns: readonly NamedColumn[]): CompiledStrand {
+  const { verb, text, reading } = strand;
+  const seen = question.visible && new Set(question.visible);
+  const named = seen ? columns.map((column, i) => (seen.has(i) ? column : UNSEEN)) : columns;
+  const parsed = parse(text, question.settings, named, reading);
+  try {
+    return { verb, parsed, plan: parsed.tree && compile(parsed.tree, question.settings, question.threaded) };
+  } catch (error) {
+    if (!(error instanceof TooLarge)) throw error;
+    const problem = { message: error.message, start: 0, end: text.length };
+    return { verb, parsed: { ...parsed, tree: undefined, problem }, plan: undefined };
+  }
+}
+
 function leavesOf(plan: Plan, visit: (leaf: Plan & { type: 'hit' }) => void): void {
   if (plan.type === 'hit') visit(plan);
   else if (plan.type !== 'not') for (const part of plan.of) leavesOf(part, visit);
@@ -57,7 +77,11 @@ export class Search {
   shown = 0;
   /** Rows the table had in the segments answered so far. */
   searched = 0;
-  private readonly asks: boolean;
+  /** Rows that the pickers leave, in the segments answered so far. */
+  narrowed = 0;
+  /** True if a strand asks something. */
+  readonly asks: boolean;
+  private readonly pickers: readonly { readonly column: number; readonly matcher: Matcher }[];
   private readonly tableVersion: number;
 
   constructor(
@@ -65,17 +89,19 @@ export class Search {
     readonly question: Question,
   ) {
     this.tableVersion = table.version;
-    this.strands = question.strands.map(({ verb, text }) => {
-      const parsed = parse(text, question.settings);
-      const plan = parsed.tree && compile(parsed.tree, question.settings, question.threaded);
-      return { verb, parsed, plan };
-    });
+    this.strands = question.strands.map((strand) => compileStrand(strand, question, table.columns));
     const leaves: Leaf[] = [];
-    this.strands.forEach(({ verb, plan }, strand) => {
-      if (!plan || verb === 'minus') return;
-      leavesOf(plan, (leaf) => leaves.push({ plan: leaf, strand, keyword: leaves.length + 1 }));
+    let drawn = 0;
+    this.strands.forEach(({ verb, plan, parsed }, strand) => {
+      if (verb === 'minus') return;
+      if (plan) leavesOf(plan, (leaf) => leaves.push({ plan: leaf, strand, keyword: drawn + leaf.keyword }));
+      drawn += parsed.keywords.filter(({ number }) => number > 0).length;
     });
     this.leaves = leaves;
+    this.pickers = question.pickers.flatMap((picker) => {
+      const matcher = pickerMatcher(picker);
+      return matcher ? [{ column: picker.column, matcher }] : [];
+    });
     this.asks = this.strands.some(({ plan }) => plan !== undefined);
     this.strandTallies = this.strands.map(({ verb, plan }) => ({
       verb,
@@ -85,7 +111,17 @@ export class Search {
       leaves: 0,
     }));
     this.columnTallies = table.columns.map(() => 0);
-    this.keywordTallies = leaves.map(() => 0);
+    this.keywordTallies = new Array<number>(drawn).fill(0);
+  }
+
+  /** Why a strand cannot be answered, if so. */
+  get problem(): { readonly strand: number; readonly notice: Notice } | undefined {
+    if (this.strands.length > LIMITS.strands) {
+      const message = `A search takes ${LIMITS.strands} strands at most; this one has ${this.strands.length}.`;
+      return { strand: LIMITS.strands, notice: { message, start: 0, end: 0 } };
+    }
+    const strand = this.strands.findIndex(({ parsed }) => parsed.problem !== undefined);
+    return strand < 0 ? undefined : { strand, notice: this.strands[strand].parsed.problem! };
   }
 
   get complete(): boolean {
@@ -101,9 +137,10 @@ export class Search {
   step(): boolean {
     const segment = this.table.segments[this.matches.length];
     if (!segment) return false;
-    const universe = segment.live;
+    const universe = this.universe(segment);
     const matches = this.asks ? this.strandRows(segment, universe) : this.blankRows(segment, universe);
-    const onShow = this.shownRows(universe, matches);
+    const onShow = this.shownRows(segment, universe, matches);
+    this.narrowed += countBits(universe);
     this.matches.push(matches);
     this.onShow.push(onShow);
     this.matched += countBits(matches);
@@ -117,6 +154,17 @@ export class Search {
   run(): this {
     while (this.step());
     return this;
+  }
+
+  private universe(segment: Segment): Bits {
+    let rows = segment.live;
+    for (const { column, matcher } of this.pickers) {
+      const picked = hitRows(segment, column, matcher);
+      if (!picked) return emptyBits(segment.rowCount);
+      rows = rows.slice();
+      keepBits(rows, picked);
+    }
+    return rows;
   }
 
   private blankRows(segment: Segment, universe: Bits): Bits {
@@ -151,7 +199,7 @@ export class Search {
     return rows!;
   }
 
-  private shownRows(universe: Bits, matches: Bits): Bits {
+  private shownRows(segment: Segment, universe: Bits, matches: Bits): Bits {
     const { effect, flip } = this.question;
     let rows: Bits;
     if (effect === 'mark in place') rows = universe.slice();
@@ -161,14 +209,14 @@ export class Search {
       dropBits(rows, matches);
     }
     if (!flip) return rows;
-    const others = universe.slice();
+    const others = segment.live.slice();
     dropBits(others, rows);
     return others;
   }
 
   private tally(segment: Segment, matches: Bits): void {
     const byColumn = new Map<number, Bits>();
-    this.leaves.forEach(({ plan }, index) => {
+    this.leaves.forEach(({ plan, keyword }) => {
       let byKeyword: Bits | undefined;
       for (const column of plan.columns) {
         const hits = hitRows(segment, column, plan.matcher);
@@ -179,7 +227,7 @@ export class Search {
         if (sum) addBits(sum, hits);
         else byColumn.set(column, hits.slice());
       }
-      if (byKeyword) this.keywordTallies[index] += countCommon(byKeyword, matches);
+      if (byKeyword) this.keywordTallies[keyword - 1] += countCommon(byKeyword, matches);
     });
     for (const [column, hits] of byColumn) this.columnTallies[column] += countCommon(hits, matches);
   }

@@ -4,12 +4,12 @@ import {
   endsWord,
   fold,
   foldWithOffsets,
-  LOOSE,
   startsWord,
   type FoldSetting,
   type Folded,
   type Span,
 } from '../text/index.js';
+import { piecesOf } from '../automaton/index.js';
 import type { Where } from '../notation/index.js';
 import type { Matcher } from './matcher.js';
 
@@ -62,9 +62,7 @@ export class TextMatcher implements Matcher {
     this.needle = fold(text, setting);
     this.key = `text ${where} ${setting.case} ${setting.accents} ${this.needle}`;
     const loose = setting.case === 'ignore' && setting.accents === 'ignore';
-    const pieces = fold(text, LOOSE)
-      .split(' ')
-      .filter((piece) => piece !== '');
+    const pieces = piecesOf(text);
     this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 };
   }
 

@@ -1,11 +1,21 @@
-/** The trace: how many matches lie in each of a number of equal parts of the whole table, in its own order. */
-import { countBelow, eachBit } from '../store/index.js';
+/** The trace: how many matches lie in each of a number of equal parts of the whole table, in the order of the search. */
+import { countBelow, eachBit, hasBit } from '../store/index.js';
 import type { Search } from './search.js';
+import { View } from './view.js';
 
-/** @returns `bins` counts; the rows of a search that is not complete count as far as it went */
+/** @returns `bins` counts; of a search that is not complete, as far as it went */
 export function traceOf(search: Search, bins: number): number[] {
   const counts = new Array<number>(bins).fill(0);
   const total = search.table.rowCount;
+  if (search.question.sort.length > 0) {
+    let place = -1;
+    for (const { segment, row } of new View(search).all()) {
+      if (!hasBit(search.table.segments[segment].live, row)) continue;
+      place++;
+      if (search.matches[segment] && hasBit(search.matches[segment], row)) counts[Math.floor((place * bins) / total)]++;
+    }
+    return counts;
+  }
   let before = 0;
   search.matches.forEach((matches, s) => {
     const { live, liveCount, rowCount } = search.table.segments[s];

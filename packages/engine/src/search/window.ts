@@ -1,6 +1,7 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
-import { countBelow, countBits, hasBit, pickBits } from '../store/index.js';
+import { countBelow, hasBit } from '../store/index.js';
 import type { Search } from './search.js';
+import { View } from './view.js';
 
 /** A stretch of a cell that a keyword hit. */
 export interface Mark {
@@ -38,31 +39,22 @@ export function marksOf(search: Search, segment: number, row: number): Mark[] {
 }
 
 /**
- * Rows on show from `offset` on, in the table's own order.
+ * Rows on show from `offset` on, in the order of the search.
  * @param columns numbers of the columns to read
  */
 export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): WindowRow[] {
-  const rows: WindowRow[] = [];
-  let skip = offset;
-  let before = 0;
-  for (let s = 0; s < search.onShow.length && rows.length < limit; s++) {
-    const segment = search.table.segments[s];
-    const onShow = search.onShow[s];
-    const count = countBits(onShow);
-    if (skip < count) {
-      for (const row of pickBits(onShow, skip, limit - rows.length)) {
-        const match = hasBit(search.matches[s], row);
-        rows.push({
-          id: segment.ids[row],
-          place: before + countBelow(segment.live, row) + 1,
-          match,
-          cells: columns.map((column) => segment.columns[column].cell(row).shown),
-          marks: match ? marksOf(search, s, row) : [],
-        });
-      }
-      skip = 0;
-    } else skip -= count;
-    before += segment.liveCount;
-  }
-  return rows;
+  const { table } = search;
+  const before: number[] = [];
+  table.segments.reduce((sum, { liveCount }) => (before.push(sum), sum + liveCount), 0);
+  return new View(search).rows(offset, limit).map(({ segment: s, row }) => {
+    const segment = table.segments[s];
+    const match = hasBit(search.matches[s], row);
+    return {
+      id: segment.ids[row],
+      place: before[s] + countBelow(segment.live, row) + 1,
+      match,
+      cells: columns.map((column) => segment.columns[column].cell(row).shown),
+      marks: match && search.asks ? marksOf(search, s, row) : [],
+    };
+  });
 }

@@ -1,7 +1,7 @@
 /**
  * One cell, with the texts it is compared by. Each is worked out when first asked for, since most searches need one.
  */
-import { fold, foldForPattern, isBlank, isEven, LOOSE, type Care, type FoldSetting } from '../text/index.js';
+import { fold, foldForPattern, isBlank, isEven, LOOSE, type FoldSetting } from '../text/index.js';
 import { plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';
 
 /** Between the two faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
@@ -57,12 +57,13 @@ export class Cell {
     return this.strict!;
   }
 
-  /** The faces a pattern runs over: accents folded or composed, all else as it is. */
-  patternFaces(accents: Care): string[] {
-    if (this.column.kind !== 'number' && this.column.kind !== 'date') return [foldForPattern(this.raw, accents)];
+  /** The faces a pattern runs over: the shown text, and the plain text if it differs. */
+  patternFaces(setting: FoldSetting): string[] {
+    if (this.blank) return [];
+    if (this.column.kind !== 'number' && this.column.kind !== 'date') return [foldForPattern(this.raw, setting)];
     const shown = this.shown;
     const plain = plainText(this.raw, this.column);
-    const faces = [foldForPattern(shown, accents)];
+    const faces = [foldForPattern(shown, setting)];
     if (plain !== undefined && plain !== shown) faces.push(plain);
     return faces;
   }

@@ -6,8 +6,13 @@
 import { clearBit, dropBits, emptyBits, eachBit, hasBit, setBit, type Bits } from './bits.js';
 import { Cell, foldedFaces } from './cell.js';
 import { valueOf, type ColumnSpec } from './kinds.js';
+import { isAscii, isBlank } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
+
+function isFilledAscii(text: string): boolean {
+  return isAscii(text) && !isBlank(text);
+}
 
 export class ColumnSegment {
   readonly codes: Uint16Array;
@@ -17,6 +22,7 @@ export class ColumnSegment {
   readonly folded: TextPool;
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
+  private builtPlain: Uint8Array | undefined;
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
 
@@ -62,6 +68,19 @@ export class ColumnSegment {
     return this.builtValues;
   }
 
+  /**
+   * 1 for each distinct value that is its own only face and plain ASCII: what such a value is folded to for a pattern is
+   * itself, so it can be read where it lies.
+   */
+  get plainValues(): Uint8Array {
+    if (!this.builtPlain) {
+      this.builtPlain = new Uint8Array(this.valueCount);
+      const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
+      for (let i = 0; i < this.valueCount && !valued; i++) this.builtPlain[i] = isFilledAscii(this.raw.at(i)) ? 1 : 0;
+    }
+    return this.builtPlain;
+  }
+
   rawText(row: number): string {
     return this.changed.get(row) ?? this.raw.at(this.codes[row]);
   }
@@ -73,6 +92,17 @@ export class ColumnSegment {
 
   valueCell(code: number): Cell {
     return new Cell(this.raw.at(code), this.spec, this.folded.at(code));
+  }
+
+  /** Raw texts that the cells have now or had when the segment was built. */
+  *currentTexts(): Generator<string> {
+    for (let code = 0; code < this.valueCount; code++) yield this.raw.at(code);
+    yield* this.changed.values();
+  }
+
+  /** Visits the rows whose cell changed since the segment was built, with their raw text. */
+  eachChanged(visit: (row: number, raw: string) => void): void {
+    for (const [row, raw] of this.changed) visit(row, raw);
   }
 
   /** Rows whose cell changed since the segment was built. */

@@ -6,3 +6,4 @@ export * from './segment.js';
 export * from './table.js';
 export * from './text-pool.js';
 export * from './vocabulary.js';
+export * from './word-list.js';

@@ -14,6 +14,7 @@
  */
 import { addBits, emptyBits, setBit, type Bits } from './bits.js';
 import { TextPool } from './text-pool.js';
+import { WordList } from './word-list.js';
 
 /** A vocabulary whose joined text is shorter than this is scanned: faster than any look-up. */
 const SCANNED_LENGTH = 6_000;
@@ -68,6 +69,7 @@ function indexGrams(tokens: TextPool): GramIndex {
 export class Vocabulary {
   private readonly grams: GramIndex | undefined;
   private readonly ready: ReadonlyMap<string, Bits>;
+  private builtWords: WordList | undefined;
   private lastNeedle = '';
   private lastTokens: number[] = [];
 
@@ -134,6 +136,11 @@ export class Vocabulary {
       for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postings[next[rank[valueTokens[i]]]++] = row;
     }
     return new Vocabulary(TextPool.of(sorted), postingStarts, postings, rowCount);
+  }
+
+  /** The distinct words within the tokens. */
+  get words(): WordList {
+    return (this.builtWords ??= WordList.of(this.tokens));
   }
 
   /** How many rows hold the token. */
@@ -249,6 +256,7 @@ export class Vocabulary {
   get bytes(): number {
     let bytes = this.tokens.bytes + this.postingStarts.byteLength + this.postings.byteLength;
     if (this.grams) bytes += this.grams.starts.byteLength + this.grams.tokens.byteLength;
+    bytes += this.builtWords?.bytes ?? 0;
     for (const set of this.ready.values()) bytes += set.byteLength;
     return bytes;
   }

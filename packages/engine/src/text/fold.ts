@@ -75,6 +75,28 @@ function foldCluster(cluster: string, setting: FoldSetting): string {
   return lowered.normalize('NFC');
 }
 
+/**
+ * One character as a pattern sees it: accents folded or composed, case kept, since what a class escape means must not
+ * change. Only a character whose folded case is several (`ß`) is spelt out if case is ignored, so that `ss` finds it.
+ */
+export function foldForPatternCharacter(character: string, setting: FoldSetting): string {
+  const folded = setting.accents === 'ignore' ? foldAccents(character) : character;
+  if (setting.case === 'respect') return folded;
+  let spelt = '';
+  for (const one of folded) {
+    const lower = foldCase(one);
+    spelt += lower.length > (lower.codePointAt(0)! > 0xffff ? 2 : 1) ? lower : one;
+  }
+  return spelt;
+}
+
+function foldClusterForPattern(cluster: string, setting: FoldSetting): string {
+  const source = setting.accents === 'ignore' ? cluster : cluster.normalize('NFC');
+  let folded = '';
+  for (const character of source) folded += foldForPatternCharacter(character, setting);
+  return folded;
+}
+
 const rememberedClusters = [0, 1, 2, 3].map(() => new Map<string, string>());
 const CLUSTERS_REMEMBERED = 20_000;
 
@@ -152,11 +174,12 @@ class FoldedBuilder {
   }
 }
 
-function build(text: string, setting: FoldSetting, evenSigns: boolean): Folded {
-  const builder = new FoldedBuilder(evenSigns);
-  for (let at = 0; at < text.length;) {
+function build(text: string, setting: FoldSetting, forPattern: boolean): Folded {
+  const builder = new FoldedBuilder(!forPattern);
+  const foldOne = forPattern ? foldClusterForPattern : foldedCluster;
+  for (let at = 0; at < text.length; ) {
     const end = clusterEnd(text, at);
-    builder.add(foldedCluster(text.slice(at, end), setting), at, end);
+    builder.add(foldOne(text.slice(at, end), setting), at, end);
     at = end;
   }
   return builder.done();
@@ -203,16 +226,15 @@ export function fold(text: string, setting: FoldSetting = LOOSE): string {
 
 /** As `fold`, and where each unit of the result came from. */
 export function foldWithOffsets(text: string, setting: FoldSetting = LOOSE): Folded {
-  return build(text, setting, true);
+  return build(text, setting, false);
 }
 
-/** Folds accents (or composes) and leaves case, spaces, quotes and dashes as they are: the text a pattern runs over. */
-export function foldForPattern(text: string, accents: Care): string {
-  if (ASCII.test(text)) return text;
-  return build(text, { case: 'respect', accents }, false).text;
+/** Folds accents (or composes) and leaves spaces, quotes and dashes as they are, and all but spelt-out case: the text a pattern runs over. */
+export function foldForPattern(text: string, setting: FoldSetting): string {
+  return ASCII.test(text) ? text : build(text, setting, true).text;
 }
 
 /** As `foldForPattern`, with offsets. */
-export function foldForPatternWithOffsets(text: string, accents: Care): Folded {
-  return build(text, { case: 'respect', accents }, false);
+export function foldForPatternWithOffsets(text: string, setting: FoldSetting): Folded {
+  return build(text, setting, true);
 }

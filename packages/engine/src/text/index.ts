@@ -2,4 +2,5 @@ export * from './blank.js';
 export * from './characters.js';
 export * from './fold.js';
 export * from './graphemes.js';
+export * from './values.js';
 export * from './words.js';

@@ -1,0 +1,258 @@
+/**
+ * From a pattern's tree to a program that prefers what an ECMAScript matcher prefers.
+ *
+ * The one difficulty is a loop whose body can match nothing, as in `(a|b*)*`: ECMAScript refuses an optional turn of a loop
+ * that read nothing. So such a body is compiled in two layers: in the first nothing has been read yet, and reading leads
+ * to the second; leaving from the first fails. Nothing is left for the machine to check at run time.
+ *
+ * Source: ECMA-262, 22.2.2.3.1 RepeatMatcher.
+ */
+import { foldCase, foldForPatternCharacter, type FoldSetting } from '../text/index.js';
+import {
+  normalRanges, otherRanges, type CharacterSet, type CodeRange, type PatternNode,
+} from '../notation/index.js'; // prettier-ignore
+import { caseRelatives } from './case-relatives.js';
+import { Look, Op, ProgramBuilder, type End, type Program } from './program.js';
+
+interface Fragment {
+  readonly start: number;
+  readonly ends: readonly End[];
+}
+
+/** A fragment in two layers: ends reached without reading, and ends reached with. */
+interface Layered {
+  readonly start: number;
+  readonly unread: readonly End[];
+  readonly read: readonly End[];
+}
+
+const ASSERTIONS = { start: Look.Start, end: Look.End, boundary: Look.Boundary, 'no boundary': Look.NoBoundary };
+/** Largest set of which each member is folded; larger ones hold whole scripts, whose accents do not matter. */
+const FOLDED_ONE_BY_ONE = 4_000;
+
+function canBeEmpty(node: PatternNode): boolean {
+  switch (node.type) {
+    case 'character':
+    case 'set':
+      return false;
+    case 'assert':
+      return true;
+    case 'sequence':
+      return node.of.every(canBeEmpty);
+    case 'choice':
+      return node.of.some(canBeEmpty);
+    case 'repeat':
+      return node.min === 0 || canBeEmpty(node.of);
+  }
+}
+
+/** Ranges of a set once case and accents are folded, and the members that fold to several characters. */
+function foldedSet(set: CharacterSet, setting: FoldSetting): { ranges: readonly CodeRange[]; spelt: readonly string[] } {
+  const members = set.written.reduce((sum, [low, high]) => sum + high - low + 1, 0);
+  let written: readonly CodeRange[] = set.written;
+  const spelt: string[] = [];
+  if (members <= FOLDED_ONE_BY_ONE) {
+    const folded: CodeRange[] = [];
+    for (const [low, high] of set.written) {
+      for (let codePoint = low; codePoint <= high; codePoint++) {
+        const text = foldForPatternCharacter(String.fromCodePoint(codePoint), setting);
+        const first = text.codePointAt(0);
+        if (first === undefined) continue;
+        if (text.length === (first > 0xffff ? 2 : 1)) folded.push([first, first]);
+        else spelt.push(text);
+      }
+    }
+    written = normalRanges(folded);
+  }
+  if (setting.case === 'ignore') written = caseRelatives(written);
+  const ranges = normalRanges([...written, ...set.named]);
+  return { ranges: set.negated ? otherRanges(ranges) : ranges, spelt: set.negated ? [] : spelt };
+}
+
+class PatternCompiler {
+  private readonly builder = new ProgramBuilder();
+
+  constructor(private readonly setting: FoldSetting) {}
+
+  program(tree: PatternNode): Program {
+    const { start, ends } = this.plain(tree);
+    this.builder.connect(ends, this.builder.add(Op.Match));
+    return this.builder.done(start);
+  }
+
+  private nothing(): Fragment {
+    // A branch whose two ways are one: an instruction that only goes on.
+    const split = this.builder.add(Op.Split);
+    return { start: split, ends: [this.builder.end(split, true), this.builder.end(split)] };
+  }
+
+  private read(ranges: readonly CodeRange[]): Fragment {
+    const instruction = this.builder.add(Op.Read, this.builder.set(ranges));
+    return { start: instruction, ends: [this.builder.end(instruction)] };
+  }
+
+  private character(codePoint: number): Fragment {
+    const text = foldForPatternCharacter(String.fromCodePoint(codePoint), this.setting);
+    let whole: Fragment | undefined;
+    for (const one of text) {
+      const ranges: CodeRange[] = [[one.codePointAt(0)!, one.codePointAt(0)!]];
+      const next = this.read(this.setting.case === 'ignore' ? caseRelatives(ranges) : ranges);
+      if (whole) this.builder.connect(whole.ends, next.start);
+      whole = { start: whole?.start ?? next.start, ends: next.ends };
+    }
+    return whole ?? this.nothing();
+  }
+
+  private set(set: CharacterSet): Fragment {
+    const { ranges, spelt } = foldedSet(set, this.setting);
+    if (spelt.length === 0) return this.read(ranges);
+    const folded = spelt.map((text) => (this.setting.case === 'ignore' ? [...text].map(foldCase).join('') : text));
+    return this.fork([this.read(ranges), ...[...new Set(folded)].map((text) => this.spelt(text))], false);
+  }
+
+  private spelt(text: string): Fragment {
+    return this.chain([...text].map((one) => () => this.character(one.codePointAt(0)!)));
+  }
+
+  private chain(parts: readonly (() => Fragment)[]): Fragment {
+    let whole: Fragment | undefined;
+    for (const part of parts) {
+      const next = part();
+      if (whole) this.builder.connect(whole.ends, next.start);
+      whole = { start: whole?.start ?? next.start, ends: next.ends };
+    }
+    return whole ?? this.nothing();
+  }
+
+  /** Ways in order of preference. @param reversed prefer the last */
+  private fork(ways: readonly Fragment[], reversed: boolean): Fragment {
+    const order = reversed ? [...ways].reverse() : ways;
+    let start = order[order.length - 1].start;
+    for (let i = order.length - 2; i >= 0; i--) start = this.builder.add(Op.Split, order[i].start, start);
+    return { start, ends: order.flatMap(({ ends }) => ends) };
+  }
+
+  private plain(node: PatternNode): Fragment {
+    switch (node.type) {
+      case 'character':
+        return this.character(node.codePoint);
+      case 'set':
+        return this.set(node.set);
+      case 'assert': {
+        const instruction = this.builder.add(Op.Assert, ASSERTIONS[node.what]);
+        return { start: instruction, ends: [this.builder.end(instruction)] };
+      }
+      case 'sequence':
+        return this.chain(node.of.map((part) => () => this.plain(part)));
+      case 'choice':
+        return this.fork(node.of.map((part) => this.plain(part)), false); // prettier-ignore
+      case 'repeat':
+        return this.repeat(node.of, node.min, node.max, node.lazy);
+    }
+  }
+
+  /** One optional turn of a loop: it has to read something. */
+  private turn(body: PatternNode): Fragment {
+    if (!canBeEmpty(body)) return this.plain(body);
+    const { start, unread, read } = this.layered(body);
+    if (unread.length > 0) this.builder.connect(unread, this.builder.add(Op.Fail));
+    return { start, ends: read };
+  }
+
+  private repeat(body: PatternNode, min: number, max: number, lazy: boolean): Fragment {
+    const required = Array.from({ length: min }, () => () => this.plain(body));
+    if (max === Infinity) return this.chain([...required, () => this.loop(body, lazy)]);
+    const optional = max - min;
+    if (optional === 0) return this.chain(required);
+    return this.chain([...required, () => this.optional(body, optional, lazy)]);
+  }
+
+  private branch(lazy: boolean): { split: number; into: End; past: End } {
+    const split = this.builder.add(Op.Split);
+    return { split, into: this.builder.end(split, !lazy), past: this.builder.end(split, lazy) };
+  }
+
+  private loop(body: PatternNode, lazy: boolean): Fragment {
+    const { split, into, past } = this.branch(lazy);
+    const turn = this.turn(body);
+    this.builder.connect([into], turn.start);
+    this.builder.connect(turn.ends, split);
+    return { start: split, ends: [past] };
+  }
+
+  private optional(body: PatternNode, times: number, lazy: boolean): Fragment {
+    const ends: End[] = [];
+    let start = -1;
+    let before: readonly End[] = [];
+    for (let i = 0; i < times; i++) {
+      const { split, into, past } = this.branch(lazy);
+      if (start < 0) start = split;
+      this.builder.connect(before, split);
+      const turn = this.turn(body);
+      this.builder.connect([into], turn.start);
+      ends.push(past);
+      before = turn.ends;
+    }
+    return { start, ends: [...ends, ...before] };
+  }
+
+  private layered(node: PatternNode): Layered {
+    switch (node.type) {
+      case 'assert': {
+        const { start, ends } = this.plain(node);
+        return { start, unread: ends, read: [] };
+      }
+      case 'sequence':
+        return this.layeredChain(node.of);
+      case 'choice': {
+        const ways = node.of.map((part) => this.layered(part));
+        const { start } = this.fork(ways.map((way) => ({ start: way.start, ends: [] })), false); // prettier-ignore
+        return { start, unread: ways.flatMap(({ unread }) => unread), read: ways.flatMap(({ read }) => read) };
+      }
+      case 'repeat': {
+        if (node.min > 0) {
+          const rest: PatternNode = { ...node, min: 0, max: node.max - node.min };
+          const parts: PatternNode[] = Array.from({ length: node.min }, () => node.of);
+          return this.layeredChain(node.max === node.min ? parts : [...parts, rest]);
+        }
+        const { split, into, past } = this.branch(node.lazy);
+        if (node.max === 0) {
+          this.builder.connect([into], this.builder.add(Op.Fail));
+          return { start: split, unread: [past], read: [] };
+        }
+        const turn = this.turn(node.of);
+        this.builder.connect([into], turn.start);
+        const rest = this.repeat(node.of, 0, node.max - 1, node.lazy);
+        this.builder.connect(turn.ends, rest.start);
+        return { start: split, unread: [past], read: rest.ends };
+      }
+      default: {
+        const { start, ends } = this.plain(node);
+        return { start, unread: [], read: ends };
+      }
+    }
+  }
+
+  private layeredChain(parts: readonly PatternNode[]): Layered {
+    let start = -1;
+    let unread: readonly End[] = [];
+    let read: readonly End[] = [];
+    parts.forEach((part, i) => {
+      const fresh = i === 0 || unread.length > 0 ? this.layered(part) : undefined;
+      const after = read.length > 0 ? this.plain(part) : undefined;
+      if (i === 0) start = fresh!.start;
+      else if (fresh) this.builder.connect(unread, fresh.start);
+      if (after) this.builder.connect(read, after.start);
+      unread = fresh?.unread ?? [];
+      read = [...(fresh?.read ?? []), ...(after?.ends ?? [])];
+    });
+    if (start >= 0) return { start, unread, read };
+    const empty = this.nothing();
+    return { start: empty.start, unread: empty.ends, read: [] };
+  }
+}
+
+/** @throws TooLarge */
+export function compilePattern(tree: PatternNode, setting: FoldSetting): Program {
+  return new PatternCompiler(setting).program(tree);
+}

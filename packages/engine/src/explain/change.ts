@@ -1,0 +1,58 @@
+/** What a remedy changes in a question. It is data, so that it can be sent, shown, and done; doing it is `changed`. */
+import type { Question } from '../search/index.js';
+
+export type Change =
+  /** Put other text in place of a stretch of a strand's. */
+  | { readonly type: 'replace'; readonly strand: number; readonly start: number; readonly end: number; readonly text: string }
+  | { readonly type: 'thread'; readonly columns: readonly number[] }
+  /** Make a picker blank. */
+  | { readonly type: 'open'; readonly picker: number }
+  | { readonly type: 'need any word' }
+  | { readonly type: 'ignore case' }
+  | { readonly type: 'ignore accents' }
+  | { readonly type: 'match anywhere' }
+  | { readonly type: 'read as words'; readonly strand: number }
+  | { readonly type: 'read as plain text'; readonly strand: number }
+  | { readonly type: 'remove strand'; readonly strand: number }
+  | { readonly type: 'several'; readonly of: readonly Change[] };
+
+function withStrand(question: Question, at: number, edit: (text: string) => string, reading?: Question['strands'][0]['reading']): Question {
+  const strands = question.strands.map((strand, i) =>
+    i === at ? { ...strand, text: edit(strand.text), reading: reading ?? strand.reading } : strand,
+  );
+  return { ...question, strands };
+}
+
+/** The question once the change is made. */
+export function changed(question: Question, change: Change): Question {
+  switch (change.type) {
+    case 'replace': {
+      const { strand, start, end, text } = change;
+      const edited = (old: string): string => (old.slice(0, start) + text + old.slice(end)).replace(/^\s+|\s+$/g, '');
+      return withStrand(question, strand, edited);
+    }
+    case 'thread':
+      return { ...question, threaded: [...new Set([...question.threaded, ...change.columns])].sort((a, b) => a - b) };
+    case 'open':
+      return { ...question, pickers: question.pickers.filter((_, i) => i !== change.picker) };
+    case 'need any word':
+      return { ...question, settings: { ...question.settings, need: 'any word' } };
+    case 'ignore case':
+      return { ...question, settings: { ...question.settings, case: 'ignore' } };
+    case 'ignore accents':
+      return { ...question, settings: { ...question.settings, accents: 'ignore' } };
+    case 'match anywhere':
+      return { ...question, settings: { ...question.settings, where: 'anywhere' } };
+    case 'read as words':
+      return withStrand(question, change.strand, (text) => text, 'words');
+    case 'read as plain text':
+      return withStrand(question, change.strand, (text) => text, 'plain text');
+    case 'remove strand':
+      return { ...question, strands: question.strands.filter((_, i) => i !== change.strand) };
+    case 'several':
+      // From the end of a text to its start, so that places stay true.
+      return [...change.of]
+        .sort((a, b) => (b.type === 'replace' ? b.start : -1) - (a.type === 'replace' ? a.start : -1))
+        .reduce(changed, question);
+  }
+}

@@ -1,0 +1,3 @@
+export * from './change.js';
+export * from './explain.js';
+export * from './near-spellings.js';

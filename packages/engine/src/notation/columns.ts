@@ -1,0 +1,27 @@
+/** Finding the column that a name before `:` or a comparison means. */
+import { fold } from '../text/index.js';
+
+/** What the notation needs to know of a column. */
+export interface NamedColumn {
+  readonly name: string;
+  readonly kind: 'text' | 'number' | 'date' | 'yes/no' | 'choice';
+  readonly dateOrder?: 'year first' | 'day first' | 'month first';
+}
+
+export type ColumnChoice =
+  | { readonly found: 'one'; readonly index: number }
+  | { readonly found: 'none' }
+  | { readonly found: 'several'; readonly names: readonly string[] };
+
+/** A whole name, or a beginning that only one column has; case and accents ignored. */
+export function columnNamed(columns: readonly NamedColumn[], typed: string): ColumnChoice {
+  const name = fold(typed);
+  if (name === '') return { found: 'none' };
+  const folded = columns.map((column) => fold(column.name));
+  const whole = folded.indexOf(name);
+  if (whole >= 0 && folded.lastIndexOf(name) === whole) return { found: 'one', index: whole };
+  const beginnings = folded.flatMap((candidate, index) => (candidate.startsWith(name) ? [index] : []));
+  if (beginnings.length === 1) return { found: 'one', index: beginnings[0] };
+  if (beginnings.length === 0) return { found: 'none' };
+  return { found: 'several', names: beginnings.map((index) => columns[index].name) };
+}

@@ -1,0 +1,91 @@
+/** Pickers as matchers of a cell: a choice list, a range of numbers or days, yes/no, and the letter strip. */
+import type { Interval } from '../notation/index.js';
+import type { Cell, ColumnSegment } from '../store/index.js';
+import { fold, type Span } from '../text/index.js';
+import type { Filter, Matcher } from './matcher.js';
+import { IntervalMatcher } from './value-matchers.js';
+
+export type Picker =
+  | { readonly type: 'values'; readonly column: number; readonly values: readonly string[] }
+  | { readonly type: 'interval'; readonly column: number; readonly interval: Interval }
+  | { readonly type: 'answer'; readonly column: number; readonly answer: 'yes' | 'no' | 'either' }
+  | { readonly type: 'letters'; readonly column: number; readonly letters: readonly string[]; readonly position: 'starts' | 'contains' };
+
+const YES = new Set(['yes', 'y', 'true', '1']);
+const NO = new Set(['no', 'n', 'false', '0']);
+
+abstract class PickerMatcher implements Matcher {
+  abstract readonly key: string;
+  readonly filter: Filter = { pieces: [], exact: false };
+  protected abstract holds(folded: string): boolean;
+
+  test(cell: Cell): boolean {
+    return this.holds(fold(cell.shown));
+  }
+
+  testValue(column: ColumnSegment, code: number): boolean {
+    const { kind } = column.spec;
+    return kind === 'number' || kind === 'date' ? this.test(column.valueCell(code)) : this.holds(column.folded.at(code));
+  }
+
+  spans(): Span[] {
+    return [];
+  }
+}
+
+class ValuesMatcher extends PickerMatcher {
+  readonly key: string;
+  private readonly values: ReadonlySet<string>;
+
+  constructor(values: readonly string[]) {
+    super();
+    this.values = new Set(values.map((value) => fold(value)));
+    this.key = `values ${JSON.stringify([...this.values])}`;
+  }
+
+  protected holds(folded: string): boolean {
+    return this.values.has(folded);
+  }
+}
+
+class AnswerMatcher extends PickerMatcher {
+  readonly key: string;
+
+  constructor(private readonly answer: 'yes' | 'no') {
+    super();
+    this.key = `answer ${answer}`;
+  }
+
+  protected holds(folded: string): boolean {
+    return (this.answer === 'yes' ? YES : NO).has(folded);
+  }
+}
+
+class LettersMatcher extends PickerMatcher {
+  readonly key: string;
+  private readonly letters: readonly string[];
+
+  constructor(letters: readonly string[], private readonly position: 'starts' | 'contains') {
+    super();
+    this.letters = letters.map((letter) => fold(letter)).filter((letter) => letter !== ''); // prettier-ignore
+    this.key = `letters ${position} ${JSON.stringify(this.letters)}`;
+  }
+
+  protected holds(folded: string): boolean {
+    return this.letters.some((letter) => (this.position === 'starts' ? folded.startsWith(letter) : folded.includes(letter)));
+  }
+}
+
+/** @returns undefined for a picker that is blank, and so no condition */
+export function pickerMatcher(picker: Picker): Matcher | undefined {
+  switch (picker.type) {
+    case 'values':
+      return picker.values.length === 0 ? undefined : new ValuesMatcher(picker.values);
+    case 'interval':
+      return picker.interval.low === undefined && picker.interval.high === undefined ? undefined : new IntervalMatcher(picker.interval);
+    case 'answer':
+      return picker.answer === 'either' ? undefined : new AnswerMatcher(picker.answer);
+    case 'letters':
+      return picker.letters.length === 0 ? undefined : new LettersMatcher(picker.letters, picker.position);
+  }
+}

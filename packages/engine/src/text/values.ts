@@ -1,0 +1,58 @@
+/** Numbers and dates as people write them. */
+
+/** Order of day, month and year in dates written with numbers only. */
+export type DateOrder = 'year first' | 'day first' | 'month first';
+
+export const MONTHS = [
+  'january', 'february', 'march', 'april', 'may', 'june',
+  'july', 'august', 'september', 'october', 'november', 'december',
+]; // prettier-ignore
+
+const NUMBER = /^[-+\u2212]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?$|^[-+\u2212]?\.\d+$/;
+
+/** Reads `1250.5`, `1,250.50`, `-3`; undefined for anything else. */
+export function readNumber(raw: string): number | undefined {
+  const text = raw.trim();
+  if (!NUMBER.test(text)) return undefined;
+  return Number(text.replaceAll(',', '').replace('\u2212', '-'));
+}
+
+/** Days since 1970-01-01 of a calendar date that exists, else undefined. Proleptic Gregorian calendar, years 1–9999. */
+export function dayNumber(year: number, month: number, day: number): number | undefined {
+  if (year < 1 || year > 9999 || month < 1 || month > 12 || day < 1 || day > daysInMonth(year, month)) return undefined;
+  const date = new Date(0);
+  date.setUTCFullYear(year, month - 1, day);
+  return date.getTime() / 86_400_000;
+}
+
+export function daysInMonth(year: number, month: number): number {
+  if (month === 2) return (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0 ? 29 : 28;
+  return [4, 6, 9, 11].includes(month) ? 30 : 31;
+}
+
+/** Month number of an English month name or an abbreviation of three letters or more. */
+export function readMonth(name: string): number | undefined {
+  const lower = name.toLowerCase();
+  if (lower.length < 3) return undefined;
+  const found = MONTHS.findIndex((month) => month.startsWith(lower) || (lower === 'sept' && month === 'september'));
+  return found < 0 ? undefined : found + 1;
+}
+
+/**
+ * Reads `2026-11-18`, `18 Nov 2026`, `Nov 18, 2026`, and number-only dates in the column's order.
+ * @returns days since 1970-01-01
+ */
+export function readDate(raw: string, order: DateOrder = 'year first'): number | undefined {
+  const text = raw.trim();
+  let match = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/.exec(text);
+  if (match) return dayNumber(+match[1], +match[2], +match[3]);
+  match = /^(\d{1,2})[ -]([A-Za-z]{3,9})\.?,?[ -](\d{4})$/.exec(text);
+  if (match) return dayNumber(+match[3], readMonth(match[2]) ?? 0, +match[1]);
+  match = /^([A-Za-z]{3,9})\.? (\d{1,2}),? (\d{4})$/.exec(text);
+  if (match) return dayNumber(+match[3], readMonth(match[1]) ?? 0, +match[2]);
+  match = /^(\d{1,2})[-/.](\d{1,2})[-/.](\d{4})$/.exec(text);
+  if (match && order === 'day first') return dayNumber(+match[3], +match[2], +match[1]);
+  if (match && order === 'month first') return dayNumber(+match[3], +match[1], +match[2]);
+  return undefined;
+}
+
