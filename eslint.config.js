@@ -24,6 +24,7 @@ const boundaries = Object.entries(KNOWS).map(([name, knows]) => ({
               '@usual-needle/*',
               ...knows.map((other) => `!@usual-needle/${other}`),
               '@usual-needle/*/*',
+              ...(knows.includes('contract') ? ['!@usual-needle/contract/csv'] : []),
               '**/packages/**',
               ...(name === 'engine' || name === 'contract' || name === 'web' ? NODE : []),
             ],

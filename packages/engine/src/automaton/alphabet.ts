@@ -89,7 +89,8 @@ export class Alphabet {
       program.sets.forEach((ranges, set) => {
         if (contains(ranges, codePoint)) this.members[set * this.size + letter] = 1;
       });
-      this.bits[letter] = (contains(asciiWords, codePoint) ? ASCII_WORD : 0) | (contains(anyWord, codePoint) ? ANY_WORD : 0);
+      this.bits[letter] =
+        (contains(asciiWords, codePoint) ? ASCII_WORD : 0) | (contains(anyWord, codePoint) ? ANY_WORD : 0);
     });
     this.first = Uint16Array.from({ length: 256 }, (_, codePoint) => this.search(codePoint));
   }

@@ -47,7 +47,10 @@ function canBeEmpty(node: PatternNode): boolean {
 }
 
 /** Ranges of a set once case and accents are folded, and the members that fold to several characters. */
-function foldedSet(set: CharacterSet, setting: FoldSetting): { ranges: readonly CodeRange[]; spelt: readonly string[] } {
+function foldedSet(
+  set: CharacterSet,
+  setting: FoldSetting,
+): { ranges: readonly CodeRange[]; spelt: readonly string[] } {
   const members = set.written.reduce((sum, [low, high]) => sum + high - low + 1, 0);
   let written: readonly CodeRange[] = set.written;
   const spelt: string[] = [];

@@ -46,7 +46,7 @@ export class Marker {
   findAll(text: string, starts?: Uint8Array): Span[] {
     const codePoints: number[] = [];
     const offsets: number[] = [];
-    for (let i = 0; i < text.length; ) {
+    for (let i = 0; i < text.length;) {
       const codePoint = text.codePointAt(i)!;
       codePoints.push(codePoint);
       offsets.push(i);
@@ -85,7 +85,7 @@ export class Marker {
       return ((sets[(i - number * block) * words + (instruction >>> 5)] >>> (instruction & 31)) & 1) !== 0;
     };
     const spans: Span[] = [];
-    for (let i = 0; i <= size; ) {
+    for (let i = 0; i <= size;) {
       if (!can(start, i)) {
         i++;
         continue;

@@ -40,7 +40,11 @@ export class NearAutomaton {
     for (const point of points) if (!this.numbers.has(point)) this.numbers.set(point, this.numbers.size + 1);
     this.letters = points.map((point) => this.numbers.get(point)!);
     const cut = this.distance + 1;
-    this.state({ row: Array.from({ length: points.length + 1 }, (_, i) => Math.min(i, cut)), rowBefore: undefined, letter: 0 });
+    this.state({
+      row: Array.from({ length: points.length + 1 }, (_, i) => Math.min(i, cut)),
+      rowBefore: undefined,
+      letter: 0,
+    });
   }
 
   private state(state: State): number {
@@ -68,7 +72,14 @@ export class NearAutomaton {
     const next = [Math.min(row[0] + 1, cut)];
     for (let j = 1; j < row.length; j++) {
       let cost = Math.min(row[j] + 1, next[j - 1] + 1, row[j - 1] + (this.letters[j - 1] === letter ? 0 : 1));
-      if (rowBefore && j > 1 && last !== 0 && letter !== 0 && this.letters[j - 2] === letter && this.letters[j - 1] === last) {
+      if (
+        rowBefore &&
+        j > 1 &&
+        last !== 0 &&
+        letter !== 0 &&
+        this.letters[j - 2] === letter &&
+        this.letters[j - 1] === last
+      ) {
         cost = Math.min(cost, rowBefore[j - 2] + 1);
       }
       next.push(Math.min(cost, cut));
@@ -101,7 +112,12 @@ export class NearAutomaton {
    * @param starts where each starts in `joined`; each ends one before the next
    * @param common how many units each has in common with the one before it
    */
-  over(joined: string, starts: Uint32Array, common: Uint16Array, visit: (word: number, distance: number) => void): void {
+  over(
+    joined: string,
+    starts: Uint32Array,
+    common: Uint16Array,
+    visit: (word: number, distance: number) => void,
+  ): void {
     const path: number[] = [0];
     let dead = -1;
     for (let word = 0; word + 1 < starts.length; word++) {

@@ -3,7 +3,13 @@ import type { Question } from '../search/index.js';
 
 export type Change =
   /** Put other text in place of a stretch of a strand's. */
-  | { readonly type: 'replace'; readonly strand: number; readonly start: number; readonly end: number; readonly text: string }
+  | {
+      readonly type: 'replace';
+      readonly strand: number;
+      readonly start: number;
+      readonly end: number;
+      readonly text: string;
+    }
   | { readonly type: 'thread'; readonly columns: readonly number[] }
   /** Make a picker blank. */
   | { readonly type: 'open'; readonly picker: number }
@@ -16,7 +22,12 @@ export type Change =
   | { readonly type: 'remove strand'; readonly strand: number }
   | { readonly type: 'several'; readonly of: readonly Change[] };
 
-function withStrand(question: Question, at: number, edit: (text: string) => string, reading?: Question['strands'][0]['reading']): Question {
+function withStrand(
+  question: Question,
+  at: number,
+  edit: (text: string) => string,
+  reading?: Question['strands'][0]['reading'],
+): Question {
   const strands = question.strands.map((strand, i) =>
     i === at ? { ...strand, text: edit(strand.text), reading: reading ?? strand.reading } : strand,
   );

@@ -200,7 +200,9 @@ class Explainer {
     }
     for (const [strand, { text, reading }] of this.question.strands.entries()) {
       const { notices } = parse(text, this.question.settings, this.table.columns, reading);
-      for (const { message, start, end } of notices.filter((notice) => /no column|cannot be read/.test(notice.message))) {
+      for (const { message, start, end } of notices.filter((notice) =>
+        /no column|cannot be read/.test(notice.message),
+      )) {
         yield;
         const change: Change = { type: 'replace', strand, start, end, text: '' };
         this.offer({ kind: 'unreadable', strand, text: message, change });
@@ -225,7 +227,9 @@ function chosen(reasons: readonly Reason[]): Reason[] {
       (b.found ?? 0) - (a.found ?? 0),
   );
   for (const reason of ordered) {
-    const told = kept.some((one) => one.kind === reason.kind && one.kind === 'near spelling' && one.keyword === reason.keyword);
+    const told = kept.some(
+      (one) => one.kind === reason.kind && one.kind === 'near spelling' && one.keyword === reason.keyword,
+    );
     if (!told) kept.push(reason);
   }
   return kept.slice(0, MOST_REASONS);

@@ -33,7 +33,7 @@ function whole(text: string, term: Term): Parsed {
 
 function wildcardSigns(text: string): { text: string; escaped: boolean }[] {
   const signs: { text: string; escaped: boolean }[] = [];
-  for (let at = 0; at < text.length; ) {
+  for (let at = 0; at < text.length;) {
     const escaped = text[at] === '\\' && at + 1 < text.length;
     if (escaped) at++;
     const sign = String.fromCodePoint(text.codePointAt(at)!);

@@ -22,7 +22,13 @@ export type PatternNode =
   | { readonly type: 'set'; readonly set: CharacterSet }
   | { readonly type: 'sequence'; readonly of: readonly PatternNode[] }
   | { readonly type: 'choice'; readonly of: readonly PatternNode[] }
-  | { readonly type: 'repeat'; readonly of: PatternNode; readonly min: number; readonly max: number; readonly lazy: boolean }
+  | {
+      readonly type: 'repeat';
+      readonly of: PatternNode;
+      readonly min: number;
+      readonly max: number;
+      readonly lazy: boolean;
+    }
   | { readonly type: 'assert'; readonly what: 'start' | 'end' | 'boundary' | 'no boundary' };
 
 export const LAST_CODE_POINT = 0x10ffff;
@@ -185,11 +191,16 @@ class PatternParser {
     this.at++;
     if (this.is('?')) {
       if (/^\?<?[=!]/.test(this.source.slice(this.at))) {
-        this.refuse('Looking ahead or behind cannot be done in linear time and is not part of patterns here.', start, this.at + 2);
+        this.refuse(
+          'Looking ahead or behind cannot be done in linear time and is not part of patterns here.',
+          start,
+          this.at + 2,
+        );
       }
       const named = /^\?<([\p{L}_$][\p{L}\p{N}_$]*)>/u.exec(this.source.slice(this.at));
       if (named) this.at += named[0].length;
-      else if (!this.take('?:')) this.refuse('These brackets start with a sign that means nothing here.', start, this.at + 2);
+      else if (!this.take('?:'))
+        this.refuse('These brackets start with a sign that means nothing here.', start, this.at + 2);
     }
     if (++this.depth > 200) this.refuse('Brackets can be nested 200 deep.', start, start + 1);
     const node = this.choice();
@@ -202,7 +213,11 @@ class PatternParser {
     if (this.take('b')) return { type: 'assert', what: 'boundary' };
     if (this.take('B')) return { type: 'assert', what: 'no boundary' };
     if (/^[1-9]|^k</.test(this.source.slice(this.at))) {
-      this.refuse('Referring back to a group cannot be done in linear time and is not part of patterns here.', start, this.at + 1);
+      this.refuse(
+        'Referring back to a group cannot be done in linear time and is not part of patterns here.',
+        start,
+        this.at + 1,
+      );
     }
     const named = this.namedClass(start);
     if (named) return { type: 'set', set: { written: [], named, negated: false } };
@@ -229,11 +244,15 @@ class PatternParser {
   private escapedCharacter(start: number): number {
     if (this.done) this.refuse('A backslash stands at the end with nothing after it.', start);
     const rest = this.source.slice(this.at, this.at + 12);
-    const hex = /^x([0-9a-fA-F]{2})/.exec(rest) ?? /^u\{0*([0-9a-fA-F]{1,6})\}/.exec(rest) ?? /^u([0-9a-fA-F]{4})/.exec(rest);
+    const hex =
+      /^x([0-9a-fA-F]{2})/.exec(rest) ?? /^u\{0*([0-9a-fA-F]{1,6})\}/.exec(rest) ?? /^u([0-9a-fA-F]{4})/.exec(rest);
     if (hex) {
       this.at += hex[0].length;
       let codePoint = parseInt(hex[1], 16);
-      const low = codePoint >= 0xd800 && codePoint <= 0xdbff && /^\\u([dD][c-fC-F][0-9a-fA-F]{2})/.exec(this.source.slice(this.at));
+      const low =
+        codePoint >= 0xd800 &&
+        codePoint <= 0xdbff &&
+        /^\\u([dD][c-fC-F][0-9a-fA-F]{2})/.exec(this.source.slice(this.at));
       if (low && hex[0].length === 5) {
         this.at += 6;
         codePoint = 0x10000 + ((codePoint - 0xd800) << 10) + (parseInt(low[1], 16) - 0xdc00);

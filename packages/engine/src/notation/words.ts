@@ -8,7 +8,16 @@
  */
 import { isSpace, plainSign } from '../text/index.js';
 import { columnNamed, type NamedColumn } from './columns.js';
-import { ANY_RUN, ONE_CHARACTER, type Keyword, type Node, type Notice, type Settings, type Term, type Where } from './tree.js';
+import {
+  ANY_RUN,
+  ONE_CHARACTER,
+  type Keyword,
+  type Node,
+  type Notice,
+  type Settings,
+  type Term,
+  type Where,
+} from './tree.js';
 import { comparison, range, type Comparison } from './values.js';
 
 const QUOTE = 0x22;
@@ -86,8 +95,9 @@ export class WordsParser {
     const asked: Node[] = [];
     const absent: Node[] = [];
     for (this.skipSpaces(); !this.done && !this.is('|') && !(this.depth > 0 && this.is(')')); this.skipSpaces()) {
+      const signed = this.sign() === DASH;
       const node = this.item();
-      if (node) (node.type === 'not' ? absent : asked).push(node);
+      if (node) (signed ? absent : asked).push(node);
     }
     // Under "any word" what is to be absent is still all required to be.
     const of = this.settings.need === 'any word' && asked.length > 1 ? [{ type: 'any' as const, of: asked }] : asked;
@@ -159,7 +169,8 @@ export class WordsParser {
       name = this.text.slice(begin + 1, close).replace(/\\(.)/gs, '$1');
       this.at = close + 1;
     } else {
-      while (!this.atBreak() && !'(":<>='.includes(this.text[this.at]) && this.sign() !== QUOTE && !this.is('\\')) this.at++;
+      while (!this.atBreak() && !'(":<>='.includes(this.text[this.at]) && this.sign() !== QUOTE && !this.is('\\'))
+        this.at++;
       name = this.text.slice(begin, this.at);
     }
     const quoted = this.sign(begin) === QUOTE;
@@ -287,7 +298,11 @@ export class WordsParser {
     while (!this.done && !this.is('/')) this.at += this.is('\\') ? 2 : 1;
     if (this.at >= this.text.length) {
       this.at = this.text.length;
-      this.problem ??= { message: 'The pattern is not finished: it wants a “/” at its end.', start, end: this.text.length };
+      this.problem ??= {
+        message: 'The pattern is not finished: it wants a “/” at its end.',
+        start,
+        end: this.text.length,
+      };
       return undefined;
     }
     const source = this.text.slice(from, this.at);
@@ -305,7 +320,11 @@ export class WordsParser {
   private range(start: number, scope: Scope): Node | undefined {
     const begin = this.at;
     const noticed = this.notices.length;
-    const low = this.text.startsWith('..', this.at) ? undefined : this.is('/') || this.is('~') ? undefined : this.value(true);
+    const low = this.text.startsWith('..', this.at)
+      ? undefined
+      : this.is('/') || this.is('~')
+        ? undefined
+        : this.value(true);
     if (!this.text.startsWith('..', this.at)) {
       this.at = begin;
       this.notices.length = noticed;
@@ -350,7 +369,8 @@ export class WordsParser {
         continue;
       }
       const text = String.fromCodePoint(this.text.codePointAt(this.at)!);
-      if (text === ')') this.note(this.at, this.at + 1, 'This bracket closes nothing; it was searched for as a character.');
+      if (text === ')')
+        this.note(this.at, this.at + 1, 'This bracket closes nothing; it was searched for as a character.');
       signs.push({ text, escaped: false });
       this.at += text.length;
     }

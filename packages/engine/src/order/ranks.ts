@@ -25,7 +25,10 @@ function compareRanked(a: Ranked, b: Ranked): number {
 }
 
 /** Distinct values with the rank of each; equal in the order means equal rank. */
-function rankTexts(texts: Iterable<string>, order: readonly string[] | undefined): { rankOf: Map<string, number>; count: number } {
+function rankTexts(
+  texts: Iterable<string>,
+  order: readonly string[] | undefined,
+): { rankOf: Map<string, number>; count: number } {
   const custom = order !== undefined && order.length > 0;
   const entries = Array.from(texts, (text): Ranked => ({ text, key: custom ? undefined : sortKey(text.trim()) }));
   const compare = custom ? (a: Ranked, b: Ranked) => compareTexts(a.text, b.text, order) : compareRanked;

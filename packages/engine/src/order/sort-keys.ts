@@ -26,7 +26,7 @@ const FIRST_DIGIT = weights[0x30];
 export function sortKey(text: string): string | undefined {
   if (!isAscii(text)) return undefined;
   let key = '';
-  for (let i = 0; i < text.length; ) {
+  for (let i = 0; i < text.length;) {
     const unit = text.charCodeAt(i);
     if (unit >= 0x30 && unit <= 0x39) {
       let end = i + 1;

@@ -20,7 +20,11 @@ export interface NamedQuestion {
   readonly effect?: Effect;
   readonly nothingTyped?: 'every row' | 'no row';
   readonly flip?: boolean;
-  readonly sort?: readonly { readonly column: string; readonly direction: 'up' | 'down'; readonly by?: 'value' | 'count' }[];
+  readonly sort?: readonly {
+    readonly column: string;
+    readonly direction: 'up' | 'down';
+    readonly by?: 'value' | 'count';
+  }[];
 }
 
 /** A picker by name. Empty values, days, numbers or letters, and `either`, are no condition. */
@@ -43,7 +47,8 @@ function pickerByName(columns: readonly ColumnSpec[], named: NamedPicker): Picke
   const [column] = columnNumbers(columns, [named.column]);
   if ('values' in named) return { type: 'values', column, values: named.values };
   if ('answer' in named) return { type: 'answer', column, answer: named.answer };
-  if ('letters' in named) return { type: 'letters', column, letters: named.letters, position: named.position ?? 'starts' };
+  if ('letters' in named)
+    return { type: 'letters', column, letters: named.letters, position: named.position ?? 'starts' };
   if ('numbers' in named) {
     const { from, to } = named.numbers;
     return { type: 'interval', column, interval: { low: from ?? undefined, high: to ?? undefined } };

@@ -9,7 +9,12 @@ export type Picker =
   | { readonly type: 'values'; readonly column: number; readonly values: readonly string[] }
   | { readonly type: 'interval'; readonly column: number; readonly interval: Interval }
   | { readonly type: 'answer'; readonly column: number; readonly answer: 'yes' | 'no' | 'either' }
-  | { readonly type: 'letters'; readonly column: number; readonly letters: readonly string[]; readonly position: 'starts' | 'contains' };
+  | {
+      readonly type: 'letters';
+      readonly column: number;
+      readonly letters: readonly string[];
+      readonly position: 'starts' | 'contains';
+    };
 
 const YES = new Set(['yes', 'y', 'true', '1']);
 const NO = new Set(['no', 'n', 'false', '0']);
@@ -25,7 +30,9 @@ abstract class PickerMatcher implements Matcher {
 
   testValue(column: ColumnSegment, code: number): boolean {
     const { kind } = column.spec;
-    return kind === 'number' || kind === 'date' ? this.test(column.valueCell(code)) : this.holds(column.folded.at(code));
+    return kind === 'number' || kind === 'date'
+      ? this.test(column.valueCell(code))
+      : this.holds(column.folded.at(code));
   }
 
   spans(): Span[] {
@@ -65,14 +72,19 @@ class LettersMatcher extends PickerMatcher {
   readonly key: string;
   private readonly letters: readonly string[];
 
-  constructor(letters: readonly string[], private readonly position: 'starts' | 'contains') {
+  constructor(
+    letters: readonly string[],
+    private readonly position: 'starts' | 'contains',
+  ) {
     super();
     this.letters = letters.map((letter) => fold(letter)).filter((letter) => letter !== ''); // prettier-ignore
     this.key = `letters ${position} ${JSON.stringify(this.letters)}`;
   }
 
   protected holds(folded: string): boolean {
-    return this.letters.some((letter) => (this.position === 'starts' ? folded.startsWith(letter) : folded.includes(letter)));
+    return this.letters.some((letter) =>
+      this.position === 'starts' ? folded.startsWith(letter) : folded.includes(letter),
+    );
   }
 }
 
@@ -82,7 +94,9 @@ export function pickerMatcher(picker: Picker): Matcher | undefined {
     case 'values':
       return picker.values.length === 0 ? undefined : new ValuesMatcher(picker.values);
     case 'interval':
-      return picker.interval.low === undefined && picker.interval.high === undefined ? undefined : new IntervalMatcher(picker.interval);
+      return picker.interval.low === undefined && picker.interval.high === undefined
+        ? undefined
+        : new IntervalMatcher(picker.interval);
     case 'answer':
       return picker.answer === 'either' ? undefined : new AnswerMatcher(picker.answer);
     case 'letters':

@@ -48,7 +48,12 @@ export function valueCounts(table: Table, question: Question, column: number, mo
 }
 
 /** Letters that cells of a column start with or contain, folded, with how many rows on show have each. */
-export function letterCounts(table: Table, question: Question, column: number, position: 'starts' | 'contains'): ValueCount[] {
+export function letterCounts(
+  table: Table,
+  question: Question,
+  column: number,
+  position: 'starts' | 'contains',
+): ValueCount[] {
   const search = new Search(table, withoutPickers(question, column)).run();
   const letters = new Map<string, number>();
   eachShownText(search, column, (text, rows) => {

@@ -177,7 +177,7 @@ class FoldedBuilder {
 function build(text: string, setting: FoldSetting, forPattern: boolean): Folded {
   const builder = new FoldedBuilder(!forPattern);
   const foldOne = forPattern ? foldClusterForPattern : foldedCluster;
-  for (let at = 0; at < text.length; ) {
+  for (let at = 0; at < text.length;) {
     const end = clusterEnd(text, at);
     builder.add(foldOne(text.slice(at, end), setting), at, end);
     at = end;

@@ -55,4 +55,3 @@ export function readDate(raw: string, order: DateOrder = 'year first'): number |
   if (match && order === 'month first') return dayNumber(+match[3], +match[1], +match[2]);
   return undefined;
 }
-

@@ -2,7 +2,7 @@
 import { guessKind } from '@usual-needle/engine';
 import type { Column } from '@usual-needle/contract';
 import type { Records } from '../data/records.js';
-import { readCsv, type CsvTable } from './csv.js';
+import { readCsv, type CsvTable } from '@usual-needle/contract/csv';
 
 /** Columns of a CSV file, with the kind each cell of them fits. */
 export function columnsOf(table: CsvTable): Column[] {

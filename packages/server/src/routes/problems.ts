@@ -2,7 +2,7 @@
 import type { Middleware } from 'koa';
 import { PROBLEM_TYPE, type Problem } from '@usual-needle/contract';
 import type { Logger } from 'pino';
-import { CsvProblem } from '../imports/csv.js';
+import { CsvProblem } from '@usual-needle/contract/csv';
 
 export class HttpProblem extends Error {
   constructor(
