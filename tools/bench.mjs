@@ -7,7 +7,7 @@ const chromium = await ensureChromium();
 await ensureBuilt();
 await must(
   process.execPath,
-  ['--max-old-space-size=12000', join(ROOT, 'bench/dist/main.js'), ...process.argv.slice(2)],
+  ['--expose-gc', '--max-old-space-size=12000', join(ROOT, 'bench/dist/main.js'), ...process.argv.slice(2)],
   {
     env: { CHROMIUM: chromium },
   },

@@ -1,10 +1,11 @@
-/** `npm run bench`: every figure beside its budget, and the baselines of the same run. */
+/** `npm run bench [-- engine|interface] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { benchEngine } from './engine.js';
 import { benchInterface } from './interface.js';
 
 const SERVER = fileURLToPath(new URL('../../packages/server/dist/main.js', import.meta.url));
@@ -25,6 +26,13 @@ async function withServer(work: (address: string) => Promise<void>): Promise<voi
     await rm(data, { recursive: true, force: true });
   }
 }
+
+const [what = 'all', ...sizes] = process.argv.slice(2);
+if (what === 'all' || what === 'engine') {
+  const asked = sizes.length > 0 ? sizes.map(Number) : [1_000, 100_000, 1_000_000];
+  for (const size of asked) await benchEngine(size);
+}
+if (what === 'engine') process.exit(0);
 
 await withServer(async (address) => {
   console.log('budget: p95 33 ms');

@@ -148,8 +148,8 @@ export async function readBox(file: string): Promise<Box> {
     throw new UsageProblem(`${file} cannot be read as a box: ${(error as Error).message}`);
   }
   const ajv = new Ajv({ allErrors: false, strict: false });
-  const { $schema: _, ...schema } = boxSchema;
-  if (!ajv.validate(schema, box)) {
+  // The dialect is named for other tools; Ajv's own is near enough for what the schema uses.
+  if (!ajv.validate({ ...boxSchema, $schema: undefined }, box)) {
     const [{ instancePath, message }] = ajv.errors!;
     throw new UsageProblem(`${file} is not a box of this version: ${instancePath || 'it'} ${message}.`);
   }

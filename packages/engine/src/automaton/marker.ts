@@ -22,6 +22,8 @@ export class Marker {
   private readonly before: number[][];
   private readonly readers: number[];
   private readonly match: number;
+  /** Memory for the sets, kept from text to text. */
+  private room = new Uint32Array(0);
 
   constructor(private readonly program: Program) {
     const { ops, x, y } = program;
@@ -66,12 +68,13 @@ export class Marker {
     const blocks = Math.floor(size / block) + 1;
     // The set at the start of each block but the first, found by one pass backwards.
     const kept: Uint32Array[] = [];
-    let sets = new Uint32Array(0);
+    const needed = (Math.min(block, size) + 1) * words;
+    if (this.room.length < needed) this.room = new Uint32Array(needed);
+    const sets = this.room.subarray(0, needed);
     let loaded = -1;
     const load = (number: number): void => {
       const from = number * block;
       const to = Math.min(size, from + block);
-      if (sets.length === 0) sets = new Uint32Array((block + 1) * words);
       this.fill(sets, from, to, letters, isStart, kept[number + 1]);
       loaded = number;
     };

@@ -44,7 +44,7 @@ function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined 
     ? (code: number): boolean => matcher.testValue!(column, code)
     : (code: number): boolean => matcher.test(column.valueCell(code));
   const byValue = (candidates?: Bits): Bits | undefined => column.rowsWhere(testValue, candidates);
-  if (pieces.length === 0) return byValue();
+  if (pieces.length === 0) return matcher.verdicts ? column.rowsOf(matcher.verdicts(column)) : byValue();
   let candidates: Bits | undefined;
   for (const piece of pieces) {
     const rows = column.vocabulary.rowsContaining(piece);

@@ -20,6 +20,8 @@ export interface Matcher {
   test(cell: Cell): boolean;
   /** As `test`, of a distinct value where it lies: for matchers that can do without a cell. */
   testValue?(column: ColumnSegment, code: number): boolean;
+  /** Verdicts on all distinct values at once: for matchers that read them where they lie. */
+  verdicts?(column: ColumnSegment): Uint8Array;
   /** Rows by an index of the matcher's own, in place of the filter; the set may be the index's own. */
   indexedRows?(column: ColumnSegment): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */

@@ -1,7 +1,7 @@
 /** Patterns: a regular expression over the cell with only case and accents folded. */
 import { compilePattern, Dfa, Marker, requiredPieces } from '../automaton/index.js';
 import { parsePattern } from '../notation/index.js';
-import type { Cell, ColumnSegment } from '../store/index.js';
+import { Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
 import { foldForPatternWithOffsets, type FoldSetting, type Span } from '../text/index.js';
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
@@ -31,8 +31,19 @@ export class PatternMatcher implements Matcher {
   }
 
   testValue(column: ColumnSegment, code: number): boolean {
-    if (column.plainValues[code] === 0) return this.test(column.valueCell(code));
-    return this.dfa.test(column.raw.joined, column.raw.starts[code], column.raw.end(code));
+    const { raw } = column;
+    if ((column.lies[code] & Lies.forPattern) !== 0) return this.dfa.test(raw.joined, raw.starts[code], raw.end(code));
+    return column.patternFaces(code, this.setting).some((face) => this.dfa.test(face));
+  }
+
+  verdicts(column: ColumnSegment): Uint8Array {
+    const verdicts = new Uint8Array(column.valueCount);
+    const { raw, lies } = column;
+    this.dfa.testEach(raw.joined, raw.starts, lies, Lies.forPattern, verdicts, PASSED);
+    for (let code = 0; code < verdicts.length; code++) {
+      if ((lies[code] & Lies.forPattern) === 0 && this.testValue(column, code)) verdicts[code] = PASSED;
+    }
+    return verdicts;
   }
 
   spans(cell: Cell): Span[] {

@@ -1,5 +1,5 @@
 /** The trace: how many matches lie in each of a number of equal parts of the whole table, in the order of the search. */
-import { countBelow, eachBit, hasBit } from '../store/index.js';
+import { countBelow, countBetween, eachBit, hasBit } from '../store/index.js';
 import type { Search } from './search.js';
 import { View } from './view.js';
 
@@ -19,11 +19,19 @@ export function traceOf(search: Search, bins: number): number[] {
   let before = 0;
   search.matches.forEach((matches, s) => {
     const { live, liveCount, rowCount } = search.table.segments[s];
-    const whole = liveCount === rowCount;
-    eachBit(matches, (row) => {
-      const place = before + (whole ? row : countBelow(live, row));
-      counts[Math.floor((place * bins) / total)]++;
-    });
+    if (liveCount === rowCount) {
+      // Where no row was removed a part of the table is a run of rows, and a run is counted at once.
+      let counted = 0;
+      for (let bin = Math.floor((before * bins) / total); bin < bins && counted < rowCount; bin++) {
+        const end = Math.min(rowCount, Math.ceil(((bin + 1) * total) / bins) - before);
+        counts[bin] += countBetween(matches, counted, end);
+        counted = end;
+      }
+    } else {
+      eachBit(matches, (row) => {
+        counts[Math.floor(((before + countBelow(live, row)) * bins) / total)]++;
+      });
+    }
     before += liveCount;
   });
   return counts;

@@ -1,9 +1,9 @@
 /** Wildcards: text with `?` and `*` over the folded cell. */
 import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../automaton/index.js';
 import type { Where } from '../notation/index.js';
-import { FACE_BREAK, type Cell, type ColumnSegment } from '../store/index.js';
+import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
 import {
-  fold, foldWithOffsets, graphemeStarts, isOneUnitEach, type FoldSetting, type Span,
+  fold, foldWithOffsets, graphemeStarts, isAscii, type FoldSetting, type Span,
 } from '../text/index.js'; // prettier-ignore
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
@@ -38,23 +38,39 @@ export class WildcardMatcher implements Matcher {
   test(cell: Cell): boolean {
     const text = cell.folded(this.setting);
     if (text === '') return false;
-    if (!this.counts || isOneUnitEach(text)) return text.split(FACE_BREAK).some((face) => this.dfa.test(face));
+    if (!this.counts || (isAscii(cell.raw) && text.length === cell.raw.length)) {
+      return text.split(FACE_BREAK).some((face) => this.dfa.test(face));
+    }
     if (this.shownSpans(cell).length > 0) return true;
     const [, plain] = text.split(FACE_BREAK);
     return plain !== undefined && this.dfa.test(plain);
   }
 
+  private get loose(): boolean {
+    return this.setting.case === 'ignore' && this.setting.accents === 'ignore';
+  }
+
   testValue(column: ColumnSegment, code: number): boolean {
-    const loose = this.setting.case === 'ignore' && this.setting.accents === 'ignore';
-    if (!loose || column.plainValues[code] === 0) return this.test(column.valueCell(code));
+    if (!this.loose || (column.lies[code] & Lies.unitForUnit) === 0) return this.test(column.valueCell(code));
     return this.dfa.test(column.folded.joined, column.folded.starts[code], column.folded.end(code));
+  }
+
+  verdicts(column: ColumnSegment): Uint8Array {
+    const verdicts = new Uint8Array(column.valueCount);
+    const { folded, lies } = column;
+    const mask = this.loose ? Lies.unitForUnit : 0;
+    if (this.loose) this.dfa.testEach(folded.joined, folded.starts, lies, mask, verdicts, PASSED);
+    for (let code = 0; code < verdicts.length; code++) {
+      if ((lies[code] & mask) === 0 && this.test(column.valueCell(code))) verdicts[code] = PASSED;
+    }
+    return verdicts;
   }
 
   /** Hits in the shown text, as ranges of its folded form; empty ones too. */
   private shownSpans(cell: Cell): Span[] {
     const folded = foldWithOffsets(cell.shown, this.setting);
     if (folded.text === '') return [];
-    const starts = this.counts && !isOneUnitEach(folded.text) ? graphemeStarts(cell.shown, folded) : undefined;
+    const starts = this.counts && !isAscii(cell.shown) ? graphemeStarts(cell.shown, folded) : undefined;
     return this.marker.findAll(folded.text, starts);
   }
 

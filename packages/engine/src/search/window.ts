@@ -1,5 +1,6 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
 import { countBelow, hasBit } from '../store/index.js';
+import { hitRows } from './evaluate.js';
 import type { Search } from './search.js';
 import { View } from './view.js';
 
@@ -27,11 +28,13 @@ export interface WindowRow {
 /** Marks of one row, by column, then start, then keyword. Where two keywords overlap, both are given. */
 export function marksOf(search: Search, segment: number, row: number): Mark[] {
   const marks: Mark[] = [];
-  const { columns } = search.table.segments[segment];
+  const part = search.table.segments[segment];
   for (const { plan, keyword } of search.leaves) {
     for (const column of plan.columns) {
-      const cell = columns[column].cell(row);
-      if (!plan.matcher.test(cell)) continue;
+      // The search has asked this already, and remembers.
+      const hits = hitRows(part, column, plan.matcher);
+      if (!hits || !hasBit(hits, row)) continue;
+      const cell = part.columns[column].cell(row);
       for (const { start, end } of plan.matcher.spans(cell)) marks.push({ column, start, end, keyword });
     }
   }

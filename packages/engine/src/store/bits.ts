@@ -73,6 +73,20 @@ export function countBelow(bits: Bits, end: number): number {
   return count;
 }
 
+/** How many members are at `from` or above, and below `end`. */
+export function countBetween(bits: Bits, from: number, end: number): number {
+  if (end <= from) return 0;
+  const [first, last] = [from >>> 5, (end - 1) >>> 5];
+  let count = 0;
+  for (let i = first; i <= last; i++) {
+    let word = bits[i];
+    if (i === first) word &= 0xffffffff << (from & 31);
+    if (i === last && end & 31) word &= 0xffffffff >>> (32 - (end & 31));
+    count += ones(word);
+  }
+  return count;
+}
+
 export function isEmpty(bits: Bits): boolean {
   for (let i = 0; i < bits.length; i++) if (bits[i] !== 0) return false;
   return true;

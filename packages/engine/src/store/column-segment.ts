@@ -3,15 +3,33 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { clearBit, dropBits, emptyBits, eachBit, hasBit, setBit, type Bits } from './bits.js';
+import { clearBit, dropBits, emptyBits, hasBit, setBit, type Bits } from './bits.js';
 import { Cell, foldedFaces } from './cell.js';
 import { valueOf, type ColumnSpec } from './kinds.js';
-import { isAscii, isBlank } from '../text/index.js';
+import { foldForPattern, isAscii, isBlank, LOOSE, type FoldSetting } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
 
-function isFilledAscii(text: string): boolean {
-  return isAscii(text) && !isBlank(text);
+/** Verdicts on distinct values: 0 is not known yet, or no. */
+export const PASSED = 2;
+const FAILED = 1;
+
+/** Bits of `ColumnSegment.lies`. */
+export const Lies = {
+  /** The raw text is what a pattern runs over. */
+  forPattern: 1,
+  /** Each UTF-16 unit of the folded text is one character of the shown text. */
+  unitForUnit: 2,
+} as const;
+
+/** Units that are characters by themselves and fold to one: no marks, joiners, surrogates or jamo among them. */
+const SINGLE_UNITS = /^[\x00-\x7f\u00a1-\u02ff\u0386-\u03ff\u2010-\u2027\u2030-\u205e]*$/;
+
+function howItLies(raw: string, folded: TextPool, code: number): number {
+  if (isBlank(raw)) return 0;
+  const plain = isAscii(raw) || foldForPattern(raw, LOOSE) === raw;
+  const even = folded.end(code) - folded.starts[code] === raw.length && SINGLE_UNITS.test(raw);
+  return (plain ? Lies.forPattern : 0) | (even ? Lies.unitForUnit : 0);
 }
 
 export class ColumnSegment {
@@ -22,7 +40,8 @@ export class ColumnSegment {
   readonly folded: TextPool;
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
-  private builtPlain: Uint8Array | undefined;
+  private builtLies: Uint8Array | undefined;
+  private readonly foldedFaces = new Map<string, Map<number, readonly string[]>>();
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
 
@@ -68,17 +87,24 @@ export class ColumnSegment {
     return this.builtValues;
   }
 
-  /**
-   * 1 for each distinct value that is its own only face and plain ASCII: what such a value is folded to for a pattern is
-   * itself, so it can be read where it lies.
-   */
-  get plainValues(): Uint8Array {
-    if (!this.builtPlain) {
-      this.builtPlain = new Uint8Array(this.valueCount);
+  /** Per distinct value, which of its texts can be read where they lie; see `Lies`. */
+  get lies(): Uint8Array {
+    if (!this.builtLies) {
+      this.builtLies = new Uint8Array(this.valueCount);
       const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
-      for (let i = 0; i < this.valueCount && !valued; i++) this.builtPlain[i] = isFilledAscii(this.raw.at(i)) ? 1 : 0;
+      for (let i = 0; i < this.valueCount && !valued; i++) this.builtLies[i] = howItLies(this.raw.at(i), this.folded, i);
     }
-    return this.builtPlain;
+    return this.builtLies;
+  }
+
+  /** The faces a pattern runs over, of a distinct value; remembered, since they are for the few that do not lie plain. */
+  patternFaces(code: number, setting: FoldSetting): readonly string[] {
+    const key = `${setting.case} ${setting.accents}`;
+    let faces = this.foldedFaces.get(key);
+    if (!faces) this.foldedFaces.set(key, (faces = new Map()));
+    let known = faces.get(code);
+    if (!known) faces.set(code, (known = this.valueCell(code).patternFaces(setting)));
+    return known;
   }
 
   rawText(row: number): string {
@@ -140,25 +166,42 @@ export class ColumnSegment {
 
   /**
    * Rows of the distinct values that pass the test, out of `candidates` or, without them, of all rows. Each distinct value
-   * is asked once.
+   * is asked at most once.
    */
   rowsWhere(test: (code: number) => boolean, candidates?: Bits): Bits | undefined {
     const { codes } = this;
-    const rows = emptyBits(this.rowCount);
     const verdicts = new Uint8Array(this.valueCount);
+    if (!candidates) {
+      for (let code = 0; code < verdicts.length; code++) verdicts[code] = test(code) ? PASSED : 0;
+      return this.rowsOf(verdicts);
+    }
+    const rows = emptyBits(this.rowCount);
     let any = false;
-    const visit = (row: number): void => {
-      const code = codes[row];
-      let verdict = verdicts[code];
-      if (verdict === 0) verdicts[code] = verdict = test(code) ? 2 : 1;
-      if (verdict === 2) {
-        rows[row >>> 5] |= 1 << (row & 31);
-        any = true;
+    for (let i = 0; i < candidates.length; i++) {
+      let word = candidates[i];
+      while (word !== 0) {
+        const low = word & -word;
+        word ^= low;
+        const code = codes[(i << 5) + 31 - Math.clz32(low)];
+        if (verdicts[code] === 0) verdicts[code] = test(code) ? PASSED : FAILED;
+        if (verdicts[code] === PASSED) {
+          rows[i] |= low;
+          any = true;
+        }
       }
-    };
-    if (candidates) eachBit(candidates, visit);
-    else for (let row = 0; row < codes.length; row++) visit(row);
+    }
     return any ? rows : undefined;
+  }
+
+  /** Rows whose distinct value has passed. */
+  rowsOf(verdicts: Uint8Array): Bits | undefined {
+    const { codes } = this;
+    const rows = emptyBits(this.rowCount);
+    let any = 0;
+    for (let row = 0; row < codes.length; row++) {
+      if (verdicts[codes[row]] === PASSED) any = rows[row >>> 5] |= 1 << (row & 31);
+    }
+    return any === 0 ? undefined : rows;
   }
 
   /** Bytes held, the index included if it is built. */

@@ -105,7 +105,8 @@ export class Table {
   *buildIndexes(): Generator<void> {
     for (const segment of this.segments) {
       for (const column of segment.columns) {
-        void column.vocabulary;
+        void column.vocabulary.words;
+        void column.lies;
         yield;
       }
     }

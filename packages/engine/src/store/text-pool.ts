@@ -20,7 +20,8 @@ export class TextPool {
       at += texts[i].length + 1;
     }
     starts[texts.length] = at;
-    return new TextPool(texts.length === 0 ? '' : texts.join(SEPARATOR) + SEPARATOR, starts);
+    // Joined in one go: a string that is put together piece by piece is slower to read ever after.
+    return new TextPool(texts.length === 0 ? '' : [...texts, ''].join(SEPARATOR), starts);
   }
 
   get size(): number {

@@ -4,14 +4,9 @@
  *
  * Source: UAX #29 Unicode Text Segmentation, through Intl.Segmenter.
  */
-import { isAscii, type Folded } from './fold.js';
+import type { Folded } from './fold.js';
 
 const segmenter = new Intl.Segmenter('en', { granularity: 'grapheme' });
-
-/** True if every UTF-16 unit of the text is one character by itself, so that no boundary needs looking up. */
-export function isOneUnitEach(text: string): boolean {
-  return isAscii(text);
-}
 
 /**
  * @returns one byte per UTF-16 unit of `folded.text`: 1 where a character of the shown text begins, else 0

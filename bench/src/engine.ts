@@ -1,0 +1,199 @@
+/**
+ * The engine by itself, one core: build, memory, and every keystroke of typing traces with the window of rows that a screen
+ * shows, beside what one would do without an engine, in the same process.
+ */
+import { PGlite } from '@electric-sql/pglite';
+import { foundItems } from '@usual-needle/demo';
+import {
+  blankQuestion,
+  explain,
+  Search,
+  Table,
+  traceOf,
+  windowRows,
+  type ColumnSpec,
+  type Row,
+} from '@usual-needle/engine';
+import { figures, line } from './figures.js';
+
+const COLUMNS: ColumnSpec[] = [
+  { name: 'Item no.', kind: 'text' },
+  { name: 'Description', kind: 'text' },
+  { name: 'Category', kind: 'choice' },
+  { name: 'Colour', kind: 'choice' },
+  { name: 'Marks', kind: 'text' },
+  { name: 'Found on', kind: 'date', shown: { date: 'd MMM yyyy' } },
+  { name: 'Found at', kind: 'choice' },
+  { name: 'Status', kind: 'choice' },
+  { name: 'Declared value', kind: 'number' },
+  { name: 'Finder’s note', kind: 'text' },
+];
+/** Their places in the demo's table. */
+const FROM = [0, 1, 2, 3, 4, 5, 6, 9, 10, 11];
+
+/** What is typed, letter by letter; `<` takes the last letter back. */
+export const TRACES: Record<string, string[]> = {
+  'common words': ['umbrella', 'black', 'wood', 'owner', 'with'],
+  'rare words': ['gnome', 'tortoiseshell', 'perishable', 'zzgone', 'quennell'],
+  'single letters': ['e', 'a', 'o', 'x', '4', '-'],
+  'back-spacing': ['umbre<<<<<<', 'walking stick<<<<<<<<<<<<<', 'serial<<<<keys<<<<'],
+  serials: ['lp-40518', 'S/N KXWD-4', '217', '0612', 'ZT-4471'],
+  'several keywords': ['umbrella wood black', 'key lan red', 'old tablet crack', 'e a o'],
+  'without and either': ['umbrella -wood', 'phone | tablet', '(hat | scarf) -wool', '-e'],
+  scoped: ['status:held', 'colour:red umb', 'found:2026-03..2026-05', 'decl>100', 'status:=held ring'],
+  wildcards: ['um*la', 'LP-4?5*', 'w??d', '"wooden crook"'],
+  'patterns with a literal': ['/umb.*wood/', '/lp-40\\d{3}/', '/ring|earring/'],
+  'near spelling': ['~umbrela', '~walet', '~brukl', '~mahagony'],
+  accents: ['brückl', 'søndre', 'łucja'],
+};
+
+/** Held to throughput: there is nothing in them to look up. */
+const NO_LITERAL = ['/[a-z]+ing\\b/', '/\\d{4}$/', '/^[^e]*$/', '?*?', '*'];
+
+function keystrokes(typed: string): string[] {
+  const texts: string[] = [];
+  let text = '';
+  for (const key of typed) {
+    text = key === '<' ? text.slice(0, -1) : text + key;
+    texts.push(text);
+  }
+  return texts;
+}
+
+function ask(table: Table, text: string): Search {
+  const all = COLUMNS.map((_, i) => i);
+  const search = new Search(table, {
+    ...blankQuestion(all),
+    strands: [{ verb: 'find', text, reading: 'words' }],
+  }).run();
+  windowRows(search, 0, 40, all);
+  if (search.asks) traceOf(search, 250);
+  return search;
+}
+
+function timed(work: () => void): number {
+  const start = performance.now();
+  work();
+  return performance.now() - start;
+}
+
+function megabytes(bytes: number): string {
+  return `${(bytes / 1e6).toFixed(0)} MB`;
+}
+
+async function ilike(rows: readonly (readonly string[])[], words: readonly string[]): Promise<number[]> {
+  const db = await PGlite.create();
+  const names = COLUMNS.map((_, i) => `c${i}`);
+  await db.exec(`create table t (${names.map((name) => `${name} text`).join(', ')})`);
+  for (let i = 0; i < rows.length; i += 50_000) {
+    const text = rows.slice(i, i + 50_000).map((cells) => cells.map((cell) => cell.replace(/[\\\t\n\r]/g, ' ')).join('\t')).join('\n'); // prettier-ignore
+    await db.query("copy t from '/dev/blob'", [], { blob: new Blob([`${text}\n`]) });
+  }
+  const times: number[] = [];
+  for (const word of words) {
+    const where = names.map((name) => `${name} ilike $1`).join(' or ');
+    const start = performance.now();
+    await db.query(`select count(*) from t where ${where}`, [`%${word}%`]);
+    times.push(performance.now() - start);
+  }
+  await db.close();
+  return times;
+}
+
+export async function benchEngine(size: number): Promise<void> {
+  console.log(`\n== engine, ${size.toLocaleString('en')} rows x ${COLUMNS.length} columns, one core`);
+  globalThis.gc?.();
+  const before = process.memoryUsage();
+  const rows: Row[] = [];
+  let id = 0;
+  for (const cells of foundItems(size).rows) rows.push({ id: ++id, cells: FROM.map((at) => cells[at]) });
+  const raw = rows.map(({ cells }) => cells);
+  let table!: Table;
+  const load = timed(() => (table = new Table(COLUMNS, rows)));
+  const index = timed(() => {
+    for (const _ of table.buildIndexes()) void _;
+  });
+  console.log(
+    `build: store ${(load / 1000).toFixed(1)} s, indexes ${(index / 1000).toFixed(1)} s; held by the engine's own count ${megabytes(table.bytes)}`,
+  );
+
+  const all: number[] = [];
+  for (const [name, traces] of Object.entries(TRACES)) {
+    const times = traces.flatMap((typed) => keystrokes(typed).map((text) => timed(() => void ask(table, text))));
+    all.push(...times);
+    console.log(line(name, figures(times)));
+  }
+  const every = figures(all);
+  console.log(line('EVERY KEYSTROKE (budget p95 16, worst 50)', every));
+
+  const words = ['umbrella', 'wood', 'gnome', 'lp-40518'];
+  const letters = raw.reduce((sum, cells) => sum + cells.reduce((inner, cell) => inner + cell.length, 0), 0);
+  for (const text of NO_LITERAL) {
+    const first = new Search(table, {
+      ...blankQuestion(COLUMNS.map((_, i) => i)),
+      strands: [{ verb: 'find', text, reading: 'words' }],
+    });
+    const toFirst = timed(() => {
+      while (first.shown < 40 && first.step());
+      windowRows(first, 0, 40, COLUMNS.map((_, i) => i)); // prettier-ignore
+    });
+    const rest = timed(() => void first.run());
+    const rate = letters / 1e6 / ((toFirst + rest) / 1000);
+    console.log(
+      `${text.padEnd(46)} first rows ${toFirst.toFixed(1)} ms, all ${(toFirst + rest).toFixed(0)} ms, ${rate.toFixed(0)} MB/s (budget 50 ms, 100 MB/s)`,
+    );
+  }
+  const explained = timed(
+    () =>
+      void explain(table, {
+        ...blankQuestion([1, 4, 9]),
+        strands: [{ verb: 'find', text: 'umbrelaq mahogany', reading: 'words' }],
+      }),
+  );
+  const again = timed(
+    () =>
+      void explain(table, {
+        ...blankQuestion([1, 4, 9]),
+        strands: [{ verb: 'find', text: 'walett tortoisehsell', reading: 'words' }],
+      }),
+  );
+  console.log(`explain nothing found: ${explained.toFixed(0)} ms, ${again.toFixed(0)} ms (budget 100 ms)`);
+  const sorted = (): void =>
+    void windowRows(
+      new Search(table, {
+        ...blankQuestion([1]),
+        strands: [{ verb: 'find', text: 'umb', reading: 'words' }],
+        sort: [{ column: 1, direction: 'up', by: 'value' }],
+      }).run(),
+      0,
+      40,
+      [1],
+    );
+  console.log(`sorted by text: first time ${timed(sorted).toFixed(0)} ms, then ${timed(sorted).toFixed(1)} ms`);
+
+  const includes = figures(
+    words.map((word) =>
+      timed(() => void raw.filter((cells) => cells.some((cell) => cell.toLowerCase().includes(word))).length),
+    ),
+  );
+  const joined = COLUMNS.map((_, i) => raw.map((cells) => cells[i].toLowerCase()).join('\n'));
+  const indexOf = figures(
+    words.map((word) =>
+      timed(() => {
+        for (const text of joined) for (let at = text.indexOf(word); at >= 0; at = text.indexOf(word, at + 1));
+      }),
+    ),
+  );
+  console.log(line('baseline: row by row toLowerCase().includes', includes));
+  console.log(line('baseline: one joined string a column, indexOf', indexOf));
+  const sql = figures(await ilike(raw, words));
+  console.log(line('baseline: ILIKE in PGlite', sql));
+  console.log(
+    `p50 of a keystroke against them: ${(includes.p50 / every.p50).toFixed(0)}x includes, ${(indexOf.p50 / every.p50).toFixed(0)}x indexOf, ${(sql.p50 / every.p50).toFixed(0)}x ILIKE (budget: p95 40x, 150x; here p95 ${(includes.p50 / every.p95).toFixed(0)}x, ${(sql.p50 / every.p95).toFixed(0)}x)`,
+  );
+  globalThis.gc?.();
+  const after = process.memoryUsage();
+  console.log(
+    `process: ${megabytes(after.rss)} in all, ${megabytes(after.rss - before.rss)} since before the rows were made`,
+  );
+}
