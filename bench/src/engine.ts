@@ -118,13 +118,23 @@ export async function benchEngine(size: number): Promise<void> {
   );
 
   const all: number[] = [];
+  const slowest: { text: string; time: number }[] = [];
   for (const [name, traces] of Object.entries(TRACES)) {
-    const times = traces.flatMap((typed) => keystrokes(typed).map((text) => timed(() => void ask(table, text))));
+    const times = traces.flatMap((typed) =>
+      keystrokes(typed).map((text) => {
+        const time = timed(() => void ask(table, text));
+        slowest.push({ text, time });
+        return time;
+      }),
+    );
     all.push(...times);
     console.log(line(name, figures(times)));
   }
   const every = figures(all);
   console.log(line('EVERY KEYSTROKE (budget p95 16, worst 50)', every));
+
+  slowest.sort((a, b) => b.time - a.time);
+  console.log(`slowest: ${slowest.slice(0, 12).map(({ text, time }) => `${text} ${time.toFixed(0)}`).join(' · ')}`); // prettier-ignore
 
   const words = ['umbrella', 'wood', 'gnome', 'lp-40518'];
   const letters = raw.reduce((sum, cells) => sum + cells.reduce((inner, cell) => inner + cell.length, 0), 0);

@@ -54,11 +54,22 @@ export interface AnswerNotice {
   readonly end: number;
 }
 
+/** What one strand did: rows it added, took away, and left. */
+export interface AnswerStrand {
+  /** False for a blank strand, which was skipped. */
+  readonly asked: boolean;
+  readonly added: number;
+  readonly removed: number;
+  readonly leaves: number;
+}
+
 export interface SearchAnswer {
   /** Rows of the whole table. */
   readonly total: number;
   /** Rows that match what was typed. */
   readonly matched: number;
+  /** Rows that the pickers leave. */
+  readonly narrowed: number;
   /** Rows on show. */
   readonly shown: number;
   /** Rows searched; less than the total only while an answer is still growing. */
@@ -72,6 +83,7 @@ export interface SearchAnswer {
   readonly columnTallies: readonly number[];
   /** Matching rows in equal parts of the whole table, first to last; empty if nothing was asked. */
   readonly trace: readonly number[];
+  readonly strands: readonly AnswerStrand[];
   readonly keywords: readonly AnswerKeyword[];
   readonly notices: readonly AnswerNotice[];
   /** Why a strand cannot be answered, if so. */
@@ -80,4 +92,82 @@ export interface SearchAnswer {
   readonly rows: readonly AnswerRow[];
   /** Milliseconds the engine worked on it. */
   readonly milliseconds: number;
+}
+
+/** A request about a question that is not for its rows: why it finds nothing. */
+export const explainRequestSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['question'],
+  properties: { question: questionSchema },
+} as const;
+
+export type ExplainRequest = FromSchema<typeof explainRequestSchema>;
+
+/** What a remedy changes in a box and its text. */
+export type WireChange =
+  | {
+      readonly type: 'replace';
+      readonly strand: number;
+      readonly start: number;
+      readonly end: number;
+      readonly text: string;
+    }
+  | { readonly type: 'thread'; readonly columns: readonly string[] }
+  | { readonly type: 'open'; readonly picker: number }
+  | { readonly type: 'need any word' | 'ignore case' | 'ignore accents' | 'match anywhere' }
+  | { readonly type: 'read as words' | 'read as plain text' | 'remove strand'; readonly strand: number }
+  | { readonly type: 'several'; readonly of: readonly WireChange[] };
+
+/** One thing that stands in the way of finding something, and the way out. */
+export interface WireReason {
+  readonly kind: string;
+  readonly change: WireChange;
+  /** Rows on show once the change is made. */
+  readonly rows: number;
+  readonly keyword?: string;
+  readonly strand?: number;
+  readonly found?: number;
+  readonly columns?: readonly { readonly column: string; readonly rows: number }[];
+  readonly text?: string;
+}
+
+export interface Explanation {
+  readonly reasons: readonly WireReason[];
+}
+
+/** What a picker on a column offers under all other conditions. */
+export const offersRequestSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['question', 'column'],
+  properties: {
+    question: questionSchema,
+    column: { type: 'string' },
+    /** Values with counts; letters that cells start with or contain; or least, most and a histogram. */
+    of: { enum: ['values', 'starts', 'contains', 'range'] },
+  },
+} as const;
+
+export type OffersRequest = FromSchema<typeof offersRequestSchema>;
+
+export interface Offers {
+  readonly values: readonly { readonly value: string; readonly rows: number }[];
+  /** Of a number or date column: its extent as numbers or days since 1970-01-01, and rows in equal parts of it. */
+  readonly range: { readonly least: number; readonly most: number; readonly bins: readonly number[] } | null;
+}
+
+/** The next or previous match from a place in the list of rows on show. */
+export const nextRequestSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['question', 'from'],
+  properties: { question: questionSchema, from: { type: 'integer', minimum: -1 }, backwards: { type: 'boolean' } },
+} as const;
+
+export type NextRequest = FromSchema<typeof nextRequestSchema>;
+
+export interface NextMatch {
+  /** Place in the list, from 0; null if there is none. */
+  readonly index: number | null;
 }

@@ -155,7 +155,14 @@ export class Dfa {
    * @param starts where each starts; each ends one before the next
    * @param lies which are to be tested: those with one of the bits of `mask`
    */
-  testEach(joined: string, starts: Uint32Array, lies: Uint8Array, mask: number, verdicts: Uint8Array, passed: number): void {
+  testEach(
+    joined: string,
+    starts: Uint32Array,
+    lies: Uint8Array,
+    mask: number,
+    verdicts: Uint8Array,
+    passed: number,
+  ): void {
     const { first, size } = this.alphabet;
     let { table } = this;
     for (let number = 0; number < verdicts.length; number++) {

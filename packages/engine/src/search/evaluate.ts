@@ -37,6 +37,18 @@ function remembered(segment: Segment, key: string, work: () => Bits | undefined)
   return answer;
 }
 
+function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | undefined {
+  if (group.length === 1) return column.vocabulary.rowsContaining(group[0]);
+  let any: Bits | undefined;
+  for (const piece of group) {
+    const rows = column.vocabulary.rowsContaining(piece);
+    if (!rows) continue;
+    any ??= emptyBits(column.rowCount);
+    addBits(any, rows);
+  }
+  return any;
+}
+
 function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
   if (matcher.indexedRows) return matcher.indexedRows(column);
   const { pieces, exact } = matcher.filter;
@@ -46,8 +58,8 @@ function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined 
   const byValue = (candidates?: Bits): Bits | undefined => column.rowsWhere(testValue, candidates);
   if (pieces.length === 0) return matcher.verdicts ? column.rowsOf(matcher.verdicts(column)) : byValue();
   let candidates: Bits | undefined;
-  for (const piece of pieces) {
-    const rows = column.vocabulary.rowsContaining(piece);
+  for (const group of pieces) {
+    const rows = rowsOfAny(column, group);
     if (!rows) return undefined;
     if (exact) return rows;
     if (candidates) keepBits(candidates, rows);

@@ -7,8 +7,8 @@ import type { Span } from '../text/index.js';
 
 /** What the vocabulary can say about a term before any cell is looked at. */
 export interface Filter {
-  /** Pieces of text, loosely folded and without spaces, each of which a hit must contain within one token. */
-  readonly pieces: readonly string[];
+  /** Groups of pieces, loosely folded and without spaces: within tokens, a hit must contain one piece of each group. */
+  readonly pieces: readonly (readonly string[])[];
   /** True if a row whose tokens contain the one piece is a hit for certain, so that no cell needs looking at. */
   readonly exact: boolean;
 }

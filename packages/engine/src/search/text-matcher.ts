@@ -11,7 +11,7 @@ import {
 } from '../text/index.js';
 import { piecesOf } from '../automaton/index.js';
 import type { Where } from '../notation/index.js';
-import type { Matcher } from './matcher.js';
+import type { Filter, Matcher } from './matcher.js';
 
 /** First hit of `needle` in `text` at or after `from`, as the position asked for allows; -1 if none. */
 export function findText(text: string, needle: string, where: Where, from: number): number {
@@ -50,7 +50,7 @@ export function sourceSpans(folded: Folded, spans: readonly Span[]): Span[] {
 
 export class TextMatcher implements Matcher {
   readonly key: string;
-  readonly filter: { pieces: string[]; exact: boolean };
+  readonly filter: Filter;
   private readonly needle: string;
 
   /** @param text not blank once folded; see `foldedNeedle` */
@@ -62,7 +62,7 @@ export class TextMatcher implements Matcher {
     this.needle = fold(text, setting);
     this.key = `text ${where} ${setting.case} ${setting.accents} ${this.needle}`;
     const loose = setting.case === 'ignore' && setting.accents === 'ignore';
-    const pieces = piecesOf(text);
+    const pieces = piecesOf(text).map((piece) => [piece]);
     this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 };
   }
 

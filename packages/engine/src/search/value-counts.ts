@@ -65,3 +65,42 @@ export function letterCounts(
   });
   return [...letters].map(([value, rows]) => ({ value, rows })).sort((a, b) => compareTexts(a.value, b.value));
 }
+
+export interface ValueRange {
+  /** Least and greatest value of the whole table: numbers, or days since 1970-01-01. */
+  readonly least: number;
+  readonly most: number;
+  /** Rows on show in equal parts from least to most. */
+  readonly bins: readonly number[];
+}
+
+/** @returns undefined if no cell of the column has a value */
+export function valueRange(table: Table, question: Question, column: number, bins: number): ValueRange | undefined {
+  const search = new Search(table, withoutPickers(question, column)).run();
+  let least = Infinity;
+  let most = -Infinity;
+  const valueAt = (segment: number, row: number): number => {
+    const part = table.segments[segment].columns[column];
+    return part.isStale(row) ? (part.cell(row).value ?? NaN) : part.values[part.codes[row]];
+  };
+  const each = (rows: readonly Uint32Array[], visit: (value: number) => void): void =>
+    rows.forEach((set, segment) =>
+      eachBit(set, (row) => {
+        const value = valueAt(segment, row);
+        if (!Number.isNaN(value)) visit(value);
+      }),
+    );
+  each(
+    table.segments.map(({ live }) => live),
+    (value) => {
+      least = Math.min(least, value);
+      most = Math.max(most, value);
+    },
+  );
+  if (least > most) return undefined;
+  const counts = new Array<number>(bins).fill(0);
+  each(search.onShow, (value) => {
+    counts[most === least ? 0 : Math.min(bins - 1, Math.floor(((value - least) / (most - least)) * bins))]++;
+  });
+  return { least, most, bins: counts };
+}

@@ -92,7 +92,8 @@ export class ColumnSegment {
     if (!this.builtLies) {
       this.builtLies = new Uint8Array(this.valueCount);
       const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
-      for (let i = 0; i < this.valueCount && !valued; i++) this.builtLies[i] = howItLies(this.raw.at(i), this.folded, i);
+      for (let i = 0; i < this.valueCount && !valued; i++)
+        this.builtLies[i] = howItLies(this.raw.at(i), this.folded, i);
     }
     return this.builtLies;
   }

@@ -2,7 +2,16 @@
 import { Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
-import type { SearchRequest, TableSummary } from '@usual-needle/contract';
+import type {
+  ExplainRequest,
+  Explanation,
+  NextMatch,
+  NextRequest,
+  Offers,
+  OffersRequest,
+  SearchRequest,
+  TableSummary,
+} from '@usual-needle/contract';
 import type { Records } from '../data/records.js';
 import type { EngineHost } from './host.js';
 
@@ -34,6 +43,18 @@ export class Engine {
   /** @returns the answer as JSON; undefined if there is no such table */
   search(id: number, request: SearchRequest): Promise<string | undefined> {
     return this.host.search(id, request);
+  }
+
+  explain(id: number, request: ExplainRequest): Promise<Explanation | undefined> {
+    return this.host.explain(id, request);
+  }
+
+  offers(id: number, request: OffersRequest): Promise<Offers | undefined> {
+    return this.host.offers(id, request);
+  }
+
+  next(id: number, request: NextRequest): Promise<NextMatch | undefined> {
+    return this.host.next(id, request);
   }
 
   async close(): Promise<void> {

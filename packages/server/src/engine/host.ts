@@ -2,20 +2,26 @@
  * Tables and the searches on them. A search runs segment by segment and looks up between two: if the same session has
  * asked something newer, the older search stops. The last searches are kept, so that scrolling asks nothing anew.
  */
-import type { Column, SearchAnswer, SearchRequest, StoredRow } from '@usual-needle/contract';
-import { questionByName, Search, Table } from '@usual-needle/engine';
-import { answerOf } from './search.js';
+import type {
+  Column, ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, StoredRow,
+} from '@usual-needle/contract'; // prettier-ignore
+import {
+  columnNumbers, explainSteps, letterCounts, questionByName, Search, Table, valueCounts, valueRange, View,
+} from '@usual-needle/engine'; // prettier-ignore
+import { answerOf, wireReason } from './search.js';
 
 /** Searches kept for scrolling. */
 const KEPT = 16;
 /** Sessions whose latest turn is remembered. */
 const SESSIONS = 10_000;
+/** Bars of a number picker's histogram. */
+const RANGE_BINS = 24;
 /** A search runs this long before it looks whether it was overtaken. */
 const STRETCH_MS = 8;
 
 const OVERTAKEN: SearchAnswer = {
-  total: 0, matched: 0, shown: 0, searched: 0, asked: false, complete: false, overtaken: true, columnTallies: [],
-  trace: [],  keywords: [], notices: [], problem: null, offset: 0, rows: [], milliseconds: 0,
+  total: 0, matched: 0, narrowed: 0, shown: 0, searched: 0, asked: false, complete: false, overtaken: true, columnTallies: [],
+  trace: [], strands: [], keywords: [], notices: [], problem: null, offset: 0, rows: [], milliseconds: 0,
 }; // prettier-ignore
 
 function turnOfTheLoop(): Promise<void> {
@@ -72,6 +78,35 @@ export class EngineHost {
       if (session !== undefined && this.turns.get(session) !== turn) return OVERTAKEN;
     }
     return answerOf(search, request, performance.now() - start);
+  }
+
+  /** Why a question finds nothing. Rests between its searches, so that typing never waits for it. */
+  async explain(id: number, request: ExplainRequest): Promise<Explanation | undefined> {
+    const table = this.tables.get(id);
+    if (!table) return undefined;
+    const steps = explainSteps(table, questionByName(table.columns, request.question));
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return { reasons: step.value.map((reason) => wireReason(reason, table)) };
+      await turnOfTheLoop();
+    }
+  }
+
+  offers(id: number, { question, column, of = 'values' }: OffersRequest): Offers | undefined {
+    const table = this.tables.get(id);
+    if (!table) return undefined;
+    const asked = questionByName(table.columns, question);
+    const [number] = columnNumbers(table.columns, [column]);
+    if (of === 'range') return { values: [], range: valueRange(table, asked, number, RANGE_BINS) ?? null };
+    const values = of === 'values' ? valueCounts(table, asked, number) : letterCounts(table, asked, number, of);
+    return { values, range: null };
+  }
+
+  next(id: number, { question, from, backwards = false }: NextRequest): NextMatch | undefined {
+    const table = this.tables.get(id);
+    if (!table) return undefined;
+    const search = this.searchFor(id, table, { question }).run();
+    return { index: new View(search).nextMatch(from, backwards) ?? null };
   }
 
   private searchFor(id: number, table: Table, request: SearchRequest): Search {

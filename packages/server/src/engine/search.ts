@@ -1,6 +1,21 @@
 /** From a search of the engine to the answer that goes over the wire. */
-import type { AnswerKeyword, AnswerNotice, SearchAnswer, SearchRequest } from '@usual-needle/contract';
-import { columnNumbers, traceOf, windowRows, type Search, type Table } from '@usual-needle/engine';
+import type {
+  AnswerKeyword,
+  AnswerNotice,
+  SearchAnswer,
+  SearchRequest,
+  WireChange,
+  WireReason,
+} from '@usual-needle/contract';
+import {
+  columnNumbers,
+  traceOf,
+  windowRows,
+  type Change,
+  type Reason,
+  type Search,
+  type Table,
+} from '@usual-needle/engine';
 
 /** Parts of the table that the trace tells apart: about one a pixel on a common screen. */
 const TRACE_BINS = 250;
@@ -14,6 +29,7 @@ function keywordsOf(search: Search): AnswerKeyword[] {
   return search.strands.flatMap(({ parsed, verb }, strand) =>
     parsed.keywords.map(({ number, text, start, end }) => {
       const drawn = number > 0 && verb !== 'minus';
+      // Keywords are numbered across strands as the engine numbers the marks.
       if (drawn) next++;
       return { number: drawn ? next : 0, strand, text, start, end, rows: drawn ? search.keywordTallies[next - 1] : 0 };
     }),
@@ -24,16 +40,16 @@ export function answerOf(search: Search, request: SearchRequest, milliseconds: n
   const columns = shownColumns(search.table, request);
   const numberOf = new Map(columns.map((column, i) => [column, i]));
   const offset = request.offset ?? 0;
-  const asked = search.strands.some(({ plan }) => plan !== undefined);
+  const asked = search.asks;
   const notices: AnswerNotice[] = [];
-  let problem: AnswerNotice | null = null;
   search.strands.forEach(({ parsed }, strand) => {
     for (const notice of parsed.notices) notices.push({ strand, ...notice });
-    if (parsed.problem) problem ??= { strand, ...parsed.problem };
   });
+  const { problem } = search;
   return {
     total: search.table.rowCount,
     matched: search.matched,
+    narrowed: search.narrowed,
     shown: search.shown,
     searched: search.searched,
     asked,
@@ -41,9 +57,15 @@ export function answerOf(search: Search, request: SearchRequest, milliseconds: n
     overtaken: false,
     columnTallies: columns.map((column) => search.columnTallies[column]),
     trace: asked ? traceOf(search, TRACE_BINS) : [],
+    strands: search.strandTallies.map(({ asked: did, added, removed, leaves }) => ({
+      asked: did,
+      added,
+      removed,
+      leaves,
+    })),
     keywords: keywordsOf(search),
     notices,
-    problem,
+    problem: problem ? { strand: problem.strand, ...problem.notice } : null,
     offset,
     rows: windowRows(search, offset, request.limit ?? 100, columns).map((row) => ({
       ...row,
@@ -54,4 +76,17 @@ export function answerOf(search: Search, request: SearchRequest, milliseconds: n
     })),
     milliseconds,
   };
+}
+
+function wireChange(change: Change, columns: readonly { readonly name: string }[]): WireChange {
+  if (change.type === 'thread')
+    return { type: 'thread', columns: change.columns.map((column) => columns[column].name) };
+  if (change.type === 'several') return { type: 'several', of: change.of.map((one) => wireChange(one, columns)) };
+  return change;
+}
+
+/** A reason with its columns named. */
+export function wireReason(reason: Reason, { columns }: Table): WireReason {
+  const named = reason.columns?.map(({ column, rows }) => ({ column: columns[column].name, rows }));
+  return { ...reason, change: wireChange(reason.change, columns), columns: named };
 }

@@ -20,8 +20,8 @@ function problemOf(error: unknown): Problem {
   if (error instanceof CsvProblem) {
     return { type, title: 'The file was not brought in', status: 422, detail: error.message, line: error.line };
   }
-  if (error instanceof Error && error.message.startsWith('There is no column')) {
-    return { type, title: 'The search names a column the table does not have', status: 422, detail: error.message };
+  if (error instanceof Error && /^There is no column|cannot be narrowed by it/.test(error.message)) {
+    return { type, title: 'The search cannot be asked of this table', status: 422, detail: error.message };
   }
   const status = error instanceof Error && 'status' in error ? Number(error.status) : 500;
   if (status >= 400 && status < 500) return { type, title: (error as Error).message, status };

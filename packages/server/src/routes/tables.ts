@@ -1,9 +1,11 @@
 /** /api/tables: what there is, bringing one in, its rows, and searching it. */
 import Router from '@koa/router';
 import {
-  bringInQuerySchema, rowsQuerySchema, searchRequestSchema,
-  type BringInQuery, type RowsQuery, type SearchRequest, type Shelf, type TableSummary,
+  bringInQuerySchema, explainRequestSchema, nextRequestSchema, offersRequestSchema, rowsQuerySchema, searchRequestSchema,
+  type BringInQuery, type ExplainRequest, type NextRequest, type OffersRequest, type RowsQuery, type SearchRequest, type Shelf,
+  type TableSummary,
 } from '@usual-needle/contract'; // prettier-ignore
+import type { AnySchema } from 'ajv';
 import type { Context } from 'koa';
 import type { Records } from '../data/records.js';
 import type { Engine } from '../engine/engine.js';
@@ -58,6 +60,23 @@ export function tableRoutes(records: Records, engine: Engine): Router {
     ctx.type = 'json';
     ctx.body = answer;
   });
+
+  /** Routes that ask the engine about a question and send what it says. */
+  const about = <T>(
+    path: string,
+    schema: AnySchema,
+    ask: (id: number, request: T) => Promise<object | undefined>,
+  ): void => {
+    const body = bodyOf<T>(schema);
+    router.post(`/:id/${path}`, async (ctx) => {
+      const answer = await ask(idOf(ctx, 'table'), body(ctx.request.body));
+      if (answer === undefined) throw new HttpProblem(404, 'There is no such table');
+      ctx.body = answer;
+    });
+  };
+  about<ExplainRequest>('explain', explainRequestSchema, (id, request) => engine.explain(id, request));
+  about<OffersRequest>('offers', offersRequestSchema, (id, request) => engine.offers(id, request));
+  about<NextRequest>('next', nextRequestSchema, (id, request) => engine.next(id, request));
 
   return router;
 }
