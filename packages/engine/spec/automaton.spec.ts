@@ -177,7 +177,9 @@ describe('near spelling', () => {
         });
         const automaton = new NearAutomaton(word, 1);
         const found: string[] = [];
-        automaton.over(sorted.map((one) => `${one}\n`).join(''), starts, common, (number) => found.push(sorted[number]));
+        const leastCommon = Uint16Array.from({ length: Math.ceil(common.length / 4) }, (_, run) => Math.min(...common.subarray(run * 4, run * 4 + 4)));
+        const joined = sorted.map((one) => `${one}\n`).join('');
+        automaton.over({ joined, starts, common, leastCommon, run: 4 }, (number) => found.push(sorted[number]));
         expect(found).toEqual(sorted.filter((one) => oracleDistance(one, word) <= 1));
       }),
       { numRuns: 1_000 },

@@ -15,6 +15,19 @@ export function allowedDistance(letters: number): number {
   return letters <= 2 ? 0 : letters <= 5 ? 1 : 2;
 }
 
+/** A sorted list of words. */
+export interface SortedWords {
+  /** The words, one after the other. */
+  readonly joined: string;
+  /** Where each starts in `joined`, and where the last ends; each ends one before the next. */
+  readonly starts: Uint32Array;
+  /** How many units each has in common with the one before it. */
+  readonly common: Uint16Array;
+  /** The least of `common` in each run of so many words. */
+  readonly leastCommon: Uint16Array;
+  readonly run: number;
+}
+
 const UNKNOWN = -2;
 const DEAD = -1;
 
@@ -108,20 +121,19 @@ export class NearAutomaton {
 
   /**
    * Visits the accepted words of a sorted list.
-   * @param joined the words, one after the other
-   * @param starts where each starts in `joined`; each ends one before the next
-   * @param common how many units each has in common with the one before it
    */
   over(
-    joined: string,
-    starts: Uint32Array,
-    common: Uint16Array,
+    { joined, starts, common, leastCommon, run }: SortedWords,
     visit: (word: number, distance: number) => void,
   ): void {
     const path: number[] = [0];
     let dead = -1;
     for (let word = 0; word + 1 < starts.length; word++) {
-      if (dead >= 0 && common[word] >= dead) continue;
+      if (dead >= 0 && common[word] >= dead) {
+        while (word % run === 0 && leastCommon[word / run] >= dead) word += run;
+        if (word + 1 >= starts.length) return;
+        if (common[word] >= dead) continue;
+      }
       dead = -1;
       const length = starts[word + 1] - 1 - starts[word];
       let depth = Math.min(common[word], path.length - 1);

@@ -21,8 +21,8 @@ export function nearSpellings(table: Table, columns: readonly number[], typed: s
   for (const segment of table.segments) {
     for (const column of columns) {
       const { vocabulary } = segment.columns[column];
-      const { pool, common } = vocabulary.words;
-      automaton.over(pool.joined, pool.starts, common, (number, distance) => {
+      const { pool } = vocabulary.words;
+      automaton.over(vocabulary.words, (number, distance) => {
         const text = pool.at(number);
         let weight = 0;
         for (const token of vocabulary.words.tokensOf(number)) weight += vocabulary.rowsOfToken(token);

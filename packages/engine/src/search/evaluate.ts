@@ -3,38 +3,34 @@
  * segment changes, so that a keystroke only pays for the keyword it changed.
  */
 import {
-  addBits, dropBits, emptyBits, isEmpty, keepBits,
+  addBits, countBits, dropBits, emptyBits, isEmpty, keepBits,
   type Bits, type ColumnSegment, type Segment,
 } from '../store/index.js'; // prettier-ignore
 import type { Plan } from './compile.js';
 import type { Matcher } from './matcher.js';
 
-/** Answers remembered per segment. */
-const REMEMBERED = 96;
+/** Answers remembered per column of a segment. */
+const REMEMBERED = 24;
 
+/** What one column of a segment was asked lately. The last answer stands apart, since it is asked for again at once. */
 interface Memory {
   version: number;
+  key: string;
+  answer: Bits | undefined;
   readonly answers: Map<string, Bits | undefined>;
 }
 
-const memories = new WeakMap<Segment, Memory>();
+const memories = new WeakMap<Segment, Memory[]>();
 
-function remembered(segment: Segment, key: string, work: () => Bits | undefined): Bits | undefined {
-  let memory = memories.get(segment);
+function memoryOf(segment: Segment, column: number): Memory {
+  let columns = memories.get(segment);
+  if (!columns) memories.set(segment, (columns = []));
+  let memory = columns[column];
   if (!memory || memory.version !== segment.version) {
-    memory = { version: segment.version, answers: new Map() };
-    memories.set(segment, memory);
+    memory = { version: segment.version, key: '', answer: undefined, answers: new Map() };
+    columns[column] = memory;
   }
-  const { answers } = memory;
-  let answer = answers.get(key);
-  if (answer !== undefined || answers.has(key)) {
-    answers.delete(key);
-  } else {
-    answer = work();
-    if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
-  }
-  answers.set(key, answer);
-  return answer;
+  return memory;
 }
 
 function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | undefined {
@@ -65,17 +61,30 @@ function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined 
     if (candidates) keepBits(candidates, rows);
     else candidates = rows.slice();
   }
+  // Where many rows may hit, reading all values where they lie is quicker than picking out the ones to read.
+  if (matcher.verdicts && countBits(candidates!) > column.rowCount >>> 3)
+    return column.rowsOf(matcher.verdicts(column));
   return byValue(candidates);
 }
 
 /** Rows of a segment whose cell in one column hits; not to be written to. Undefined if none. */
 export function hitRows(segment: Segment, column: number, matcher: Matcher): Bits | undefined {
-  return remembered(segment, `${column} ${matcher.key}`, () => {
+  const memory = memoryOf(segment, column);
+  const { key } = matcher;
+  if (memory.key === key) return memory.answer;
+  const { answers } = memory;
+  let answer = answers.get(key);
+  if (answer === undefined && !answers.has(key)) {
     const part = segment.columns[column];
     let rows = indexedRows(part, matcher);
     if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
-    return rows && !isEmpty(rows) ? rows : undefined;
-  });
+    answer = rows && !isEmpty(rows) ? rows : undefined;
+    if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
+    answers.set(key, answer);
+  }
+  memory.key = key;
+  memory.answer = answer;
+  return answer;
 }
 
 /** Rows of a segment that answer the plan, removed rows not left out. The set is the caller's own. */

@@ -33,9 +33,8 @@ export class NearMatcher implements Matcher {
   indexedRows(column: ColumnSegment): Bits | undefined {
     if (!this.loose) return column.rowsWhere((code) => this.test(column.valueCell(code)));
     const { vocabulary } = column;
-    const { pool, common } = vocabulary.words;
     let rows: Bits | undefined;
-    this.automaton.over(pool.joined, pool.starts, common, (word) => {
+    this.automaton.over(vocabulary.words, (word) => {
       rows ??= emptyBits(column.rowCount);
       for (const token of vocabulary.words.tokensOf(word)) vocabulary.addRows(token, rows);
     });

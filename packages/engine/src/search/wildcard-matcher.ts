@@ -1,6 +1,6 @@
 /** Wildcards: text with `?` and `*` over the folded cell. */
 import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../automaton/index.js';
-import type { Where } from '../notation/index.js';
+import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
 import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
 import {
   fold, foldWithOffsets, graphemeStarts, isAscii, type FoldSetting, type Span,
@@ -8,12 +8,16 @@ import {
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
+const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
+
 export class WildcardMatcher implements Matcher {
   readonly key: string;
   readonly filter: Filter;
   private readonly program: Program;
   private readonly dfa: Dfa;
   private readonly counts: boolean;
+  /** What every hit begins with, where that is all there is to say of where it begins. */
+  private readonly lead: string;
   private builtMarker: Marker | undefined;
 
   /** @throws TooLarge */
@@ -25,8 +29,9 @@ export class WildcardMatcher implements Matcher {
     const folded = fold(template, setting);
     this.program = compileWildcard(folded, where);
     this.dfa = new Dfa(this.program);
+    this.lead = where === 'anywhere' ? folded.split(SIGNS)[0] : '';
     // Only `?` cares how many characters there are.
-    this.counts = folded.includes('\ufdd0');
+    this.counts = folded.includes(ONE_CHARACTER);
     this.key = `wildcard ${where} ${setting.case} ${setting.accents} ${folded}`;
     this.filter = { pieces: wildcardPieces(template), exact: false };
   }
@@ -59,7 +64,7 @@ export class WildcardMatcher implements Matcher {
     const verdicts = new Uint8Array(column.valueCount);
     const { folded, lies } = column;
     const mask = this.loose ? Lies.unitForUnit : 0;
-    if (this.loose) this.dfa.testEach(folded.joined, folded.starts, lies, mask, verdicts, PASSED);
+    if (this.loose) this.dfa.testEach(folded.joined, folded.starts, lies, mask, verdicts, PASSED, this.lead);
     for (let code = 0; code < verdicts.length; code++) {
       if ((lies[code] & mask) === 0 && this.test(column.valueCell(code))) verdicts[code] = PASSED;
     }

@@ -82,6 +82,8 @@ export class ColumnSegment {
   get values(): Float64Array {
     if (!this.builtValues) {
       this.builtValues = new Float64Array(this.valueCount);
+      const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
+      if (!valued) return this.builtValues.fill(NaN);
       for (let i = 0; i < this.valueCount; i++) this.builtValues[i] = valueOf(this.raw.at(i), this.spec) ?? NaN;
     }
     return this.builtValues;

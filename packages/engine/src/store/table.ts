@@ -107,6 +107,7 @@ export class Table {
       for (const column of segment.columns) {
         void column.vocabulary.words;
         void column.lies;
+        void column.values;
         yield;
       }
     }

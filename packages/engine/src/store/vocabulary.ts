@@ -4,15 +4,15 @@
  * there are few, and never through the rows.
  *
  * Three things make a token look-up cheap, whatever is typed:
- * - one and two letters hit so many tokens that merging their rows costs too much: the rows of each frequent short gram
- *   are kept as a ready set;
+ * - one to three letters can hit so many tokens that merging their rows costs too much: the rows of each frequent short
+ *   gram are kept as a ready set;
  * - for two letters and more, an index from hashed grams to tokens gives the candidates;
  * - a small vocabulary is simply scanned.
  *
  * Source: J. Zobel, A. Moffat, "Inverted files for text search engines", ACM Computing Surveys 38(2), 2006 (n-gram
  * look-up of a vocabulary for partial terms); ready sets are our own measure.
  */
-import { addBits, emptyBits, setBit, type Bits } from './bits.js';
+import { emptyBits, type Bits } from './bits.js';
 import { TextPool } from './text-pool.js';
 import { WordList } from './word-list.js';
 
@@ -54,6 +54,20 @@ function eachGramBucket(tokens: TextPool, visit: (bucket: number, token: number)
       b = c;
     }
   }
+}
+
+/** The grams of a token that fall into a bucket, each once. */
+function gramsInBucket(text: string, bucket: number): string[] {
+  const found: string[] = [];
+  const put = (gram: string): void => {
+    if (!found.includes(gram)) found.push(gram);
+  };
+  for (let i = 1; i < text.length; i++) {
+    const [a, b, c] = [text.charCodeAt(i - 2), text.charCodeAt(i - 1), text.charCodeAt(i)];
+    if (hashPair(b, c) === bucket) put(text.slice(i - 1, i + 1));
+    if (i > 1 && hashTriple(a, b, c) === bucket) put(text.slice(i - 2, i + 1));
+  }
+  return found;
 }
 
 function indexGrams(tokens: TextPool): GramIndex {
@@ -164,7 +178,7 @@ export class Vocabulary {
    * @returns undefined if there are none; the set is the vocabulary's own, not to be written to
    */
   rowsContaining(needle: string): Bits | undefined {
-    if (needle.length <= 2) {
+    if (needle.length <= 3) {
       const ready = this.ready.get(needle);
       if (ready) return ready;
     }
@@ -213,44 +227,85 @@ export class Vocabulary {
     return grams.tokens.subarray(grams.starts[best], grams.starts[best + 1]);
   }
 
-  /** Rows of each gram of one or two letters that would take long to merge: those with many postings. */
+  /** Rows of each gram of up to three letters that would take long to merge: those with many postings. */
   private gatherReady(): Map<string, Bits> {
     const many = Math.max(1_024, this.rowCount >>> 2);
-    const gramsOf = (token: number): Set<string> => {
-      const text = this.tokens.at(token);
-      const grams = new Set<string>();
-      for (let i = 0; i < text.length; i++) {
-        grams.add(text[i]);
-        if (i > 0) grams.add(text.slice(i - 1, i + 1));
-      }
-      return grams;
-    };
-    const weights = new Map<string, number>();
-    for (let token = 0; token < this.tokens.size; token++) {
-      const weight = this.rowsOfToken(token);
-      for (const gram of gramsOf(token)) weights.set(gram, (weights.get(gram) ?? 0) + weight);
-    }
     const ready = new Map<string, Bits>();
-    for (const [gram, weight] of weights) if (weight > many) ready.set(gram, emptyBits(this.rowCount));
-    if (ready.size === 0) return ready;
-    for (let token = 0; token < this.tokens.size; token++) {
-      const sets: Bits[] = [];
-      for (const gram of gramsOf(token)) {
-        const set = ready.get(gram);
-        if (set) sets.push(set);
-      }
-      if (sets.length === 0) continue;
-      if (this.rowsOfToken(token) > 4_096) {
-        const rows = emptyBits(this.rowCount);
-        this.addRows(token, rows);
-        for (const set of sets) addBits(set, rows);
-      } else {
-        for (let i = this.postingStarts[token]; i < this.postingStarts[token + 1]; i++) {
-          for (const set of sets) setBit(set, this.postings[i]);
+    this.gatherLetters(many, ready);
+    if (this.grams) this.gatherIndexed(this.grams, many, ready);
+    else this.gatherScanned(many, ready);
+    return ready;
+  }
+
+  private gatherLetters(many: number, ready: Map<string, Bits>): void {
+    const { tokens } = this;
+    const weights = new Map<number, number>();
+    const seen = new Map<number, number>();
+    const each = (visit: (unit: number, token: number) => void): void => {
+      seen.clear();
+      for (let token = 0; token < tokens.size; token++) {
+        const end = tokens.end(token);
+        for (let at = tokens.starts[token]; at < end; at++) {
+          const unit = tokens.joined.charCodeAt(at);
+          if (seen.get(unit) === token) continue;
+          seen.set(unit, token);
+          visit(unit, token);
         }
       }
+    };
+    each((unit, token) => weights.set(unit, (weights.get(unit) ?? 0) + this.rowsOfToken(token)));
+    const sets = new Map<number, Bits>();
+    for (const [unit, weight] of weights) if (weight > many) sets.set(unit, emptyBits(this.rowCount));
+    if (sets.size === 0) return;
+    each((unit, token) => {
+      const set = sets.get(unit);
+      if (set) this.addRows(token, set);
+    });
+    for (const [unit, set] of sets) ready.set(String.fromCharCode(unit), set);
+  }
+
+  /** Of the buckets that hold much, the grams that are in them. */
+  private gatherIndexed(grams: GramIndex, many: number, ready: Map<string, Bits>): void {
+    const { tokens } = this;
+    for (let bucket = 0; bucket < GRAM_BUCKETS; bucket++) {
+      let weight = 0;
+      for (let i = grams.starts[bucket]; i < grams.starts[bucket + 1]; i++) weight += this.rowsOfToken(grams.tokens[i]);
+      if (weight <= many) continue;
+      const sets = new Map<string, Bits>();
+      for (let i = grams.starts[bucket]; i < grams.starts[bucket + 1]; i++) {
+        const token = grams.tokens[i];
+        for (const gram of gramsInBucket(tokens.at(token), bucket)) {
+          let set = sets.get(gram);
+          if (!set) sets.set(gram, (set = emptyBits(this.rowCount)));
+          this.addRows(token, set);
+        }
+      }
+      // A rare gram that shares the bucket is kept too: that costs a set, and looking it up is free.
+      for (const [gram, set] of sets) ready.set(gram, set);
     }
-    return ready;
+  }
+
+  private gatherScanned(many: number, ready: Map<string, Bits>): void {
+    const holders = new Map<string, number[]>();
+    for (let token = 0; token < this.tokens.size; token++) {
+      const text = this.tokens.at(token);
+      const grams = new Set<string>();
+      for (let i = 1; i < text.length; i++) {
+        grams.add(text.slice(i - 1, i + 1));
+        if (i > 1) grams.add(text.slice(i - 2, i + 1));
+      }
+      for (const gram of grams) {
+        const list = holders.get(gram);
+        if (list) list.push(token);
+        else holders.set(gram, [token]);
+      }
+    }
+    for (const [gram, list] of holders) {
+      if (list.reduce((sum, token) => sum + this.rowsOfToken(token), 0) <= many) continue;
+      const set = emptyBits(this.rowCount);
+      for (const token of list) this.addRows(token, set);
+      ready.set(gram, set);
+    }
   }
 
   get bytes(): number {

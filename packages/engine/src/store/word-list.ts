@@ -4,6 +4,9 @@ import { TextPool } from './text-pool.js';
 
 const ONE_WORD = /^[0-9a-z]+$/;
 
+/** Words in a run. */
+export const RUN = 64;
+
 export class WordList {
   private constructor(
     readonly pool: TextPool,
@@ -11,7 +14,17 @@ export class WordList {
     readonly common: Uint16Array,
     private readonly tokenStarts: Uint32Array,
     private readonly tokens: Uint32Array,
-  ) {}
+  ) {
+    this.leastCommon = new Uint16Array(Math.ceil(common.length / RUN));
+    for (let run = 0; run < this.leastCommon.length; run++) {
+      this.leastCommon[run] = common
+        .subarray(run * RUN, (run + 1) * RUN)
+        .reduce((least, one) => Math.min(least, one), 0xffff);
+    }
+  }
+
+  /** The least of `common` in each run of words, so that what shares a beginning can be passed over run by run. */
+  readonly leastCommon: Uint16Array;
 
   static of(tokens: TextPool): WordList {
     const holders = new Map<string, number[]>();
@@ -40,6 +53,18 @@ export class WordList {
     });
     tokenStarts[sorted.length] = held.length;
     return new WordList(TextPool.of(sorted), common, tokenStarts, Uint32Array.from(held));
+  }
+
+  get joined(): string {
+    return this.pool.joined;
+  }
+
+  get starts(): Uint32Array {
+    return this.pool.starts;
+  }
+
+  get run(): number {
+    return RUN;
   }
 
   /** Tokens that hold a word, rising. */
