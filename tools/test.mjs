@@ -35,6 +35,7 @@ const suites = [
   ['engine in Chromium', 'npx', ['--no-install', 'karma', 'start', 'karma.conf.cjs'], ENGINE, karma],
   ['web units', 'npx', ['--no-install', 'ng', 'test'], join(ROOT, 'packages/web'), karma],
   ['server', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], join(ROOT, 'packages/server'), jasmine],
+  ['command', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], join(ROOT, 'packages/cli'), jasmine],
   ['interface', 'npx', ['--no-install', 'playwright', 'test'], join(ROOT, 'e2e'), playwright],
 ];
 

@@ -108,7 +108,7 @@ class PatternParser {
   }
 
   private refuse(message: string, start: number, end = this.source.length): never {
-    throw new Refusal({ message, start, end });
+    throw new Refusal({ message, start, end: Math.min(end, this.source.length) });
   }
 
   private get done(): boolean {

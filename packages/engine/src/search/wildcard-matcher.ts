@@ -42,13 +42,12 @@ export class WildcardMatcher implements Matcher {
 
   test(cell: Cell): boolean {
     const text = cell.folded(this.setting);
-    if (text === '') return false;
-    if (!this.counts || (isAscii(cell.raw) && text.length === cell.raw.length)) {
-      return text.split(FACE_BREAK).some((face) => this.dfa.test(face));
-    }
-    if (this.shownSpans(cell).length > 0) return true;
-    const [, plain] = text.split(FACE_BREAK);
-    return plain !== undefined && this.dfa.test(plain);
+    if (text === '' || !text.includes(this.lead)) return false;
+    const [face, plain] = text.split(FACE_BREAK);
+    if (plain !== undefined && this.dfa.test(plain)) return true;
+    const { shown } = cell;
+    if (!this.counts || (isAscii(shown) && face.length === shown.length)) return this.dfa.test(face);
+    return this.shownSpans(cell).length > 0;
   }
 
   private get loose(): boolean {
