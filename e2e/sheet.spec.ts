@@ -9,6 +9,11 @@ async function open(page: Page, address = '/box/1'): Promise<void> {
   await expect(status(page)).toContainText('of 4,120');
 }
 
+/** Keeps the standing connection from being made, so that searches are requests, which can be held up and failed. */
+async function byRequestOnly(page: Page): Promise<void> {
+  await page.routeWebSocket('**/api/live', (socket) => void socket.close());
+}
+
 test('nothing typed shows every row', async ({ page }) => {
   await open(page);
   await expect(status(page)).toContainText('4,120 of 4,120 rows');
@@ -100,6 +105,7 @@ test('reloading keeps the search, and a link carries it', async ({ page }) => {
 });
 
 test('a late answer never replaces a newer one', async ({ page }) => {
+  await byRequestOnly(page);
   await open(page);
   await page.route('**/search', async (route) => {
     const { question } = route.request().postDataJSON() as { question: { strands: { text: string }[] } };
@@ -116,6 +122,7 @@ test('a late answer never replaces a newer one', async ({ page }) => {
 });
 
 test('a server that fails keeps the rows and the text, says so, and recovers', async ({ page }) => {
+  await byRequestOnly(page);
   await open(page);
   await page.route('**/search', (route) => route.abort());
   await box(page).fill('umbr');

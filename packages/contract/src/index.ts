@@ -3,3 +3,4 @@ export * from './column.js';
 export * from './problem.js';
 export * from './search.js';
 export * from './table.js';
+export * from './live.js';

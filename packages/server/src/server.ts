@@ -9,6 +9,7 @@ import { createApp } from './app.js';
 import { openEmbeddedDatabase, openServerDatabase } from './data/database.js';
 import { Records } from './data/records.js';
 import { Engine } from './engine/engine.js';
+import { liveSearches } from './routes/live.js';
 import { bringInDemo } from './imports/demo.js';
 
 export interface ServerOptions {
@@ -52,11 +53,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     if (options.demo && (await records.isNew())) await bringInDemo(records);
     await engine.loadAll();
     const server = createServer(createApp({ records, engine, log, interfaceFolder: INTERFACE }).callback());
+    const closeLive = liveSearches(server, engine, log);
     server.listen(options.port, options.host);
     await once(server, 'listening');
     return {
       address: addressOf(server, options.host),
       stop: async () => {
+        closeLive();
         server.close();
         server.closeIdleConnections();
         const slow = setTimeout(() => server.closeAllConnections(), 3_000);

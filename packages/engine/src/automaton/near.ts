@@ -23,9 +23,15 @@ export interface SortedWords {
   readonly starts: Uint32Array;
   /** How many units each has in common with the one before it. */
   readonly common: Uint16Array;
-  /** The least of `common` in each run of so many words. */
-  readonly leastCommon: Uint16Array;
-  readonly run: number;
+  /** `letterBits` of each. */
+  readonly bits: Uint32Array;
+}
+
+/** Which letters a word has, as bits; letters may share one. */
+export function letterBits(word: string): number {
+  let bits = 0;
+  for (let i = 0; i < word.length; i++) bits |= 1 << (word.charCodeAt(i) & 31);
+  return bits >>> 0;
 }
 
 const UNKNOWN = -2;
@@ -40,6 +46,7 @@ interface State {
 
 export class NearAutomaton {
   readonly distance: number;
+  private readonly bits: number;
   private readonly letters: readonly number[];
   private readonly numbers = new Map<number, number>();
   private readonly states: State[] = [];
@@ -48,6 +55,7 @@ export class NearAutomaton {
 
   /** @param word folded */
   constructor(word: string, distance?: number) {
+    this.bits = letterBits(word);
     const points = [...word].map((letter) => letter.codePointAt(0)!);
     this.distance = distance ?? allowedDistance(points.length);
     for (const point of points) if (!this.numbers.has(point)) this.numbers.set(point, this.numbers.size + 1);
@@ -120,27 +128,24 @@ export class NearAutomaton {
   }
 
   /**
-   * Visits the accepted words of a sorted list.
+   * Visits the accepted words of a sorted list. A word that lacks more of the letters than the distance allows is passed
+   * over unread: each letter it lacks costs one.
    */
-  over(
-    { joined, starts, common, leastCommon, run }: SortedWords,
-    visit: (word: number, distance: number) => void,
-  ): void {
+  over({ joined, starts, common, bits }: SortedWords, visit: (word: number, distance: number) => void): void {
     const path: number[] = [0];
-    let dead = -1;
+    let shared = 0;
+    let dead = Infinity;
     for (let word = 0; word + 1 < starts.length; word++) {
-      if (dead >= 0 && common[word] >= dead) {
-        while (word % run === 0 && leastCommon[word / run] >= dead) word += run;
-        if (word + 1 >= starts.length) return;
-        if (common[word] >= dead) continue;
-      }
-      dead = -1;
+      shared = Math.min(shared, common[word]);
+      if (shared >= dead || lacking(this.bits & ~bits[word]) > this.distance) continue;
       const length = starts[word + 1] - 1 - starts[word];
-      let depth = Math.min(common[word], path.length - 1);
+      let depth = Math.min(shared, path.length - 1);
       // Never between the two halves of one character.
       if (depth > 0 && (joined.charCodeAt(starts[word] + depth) & 0xfc00) === 0xdc00) depth--;
       let state = path[depth];
       path.length = depth + 1;
+      dead = Infinity;
+      shared = Infinity;
       while (depth < length) {
         const unit = joined.charCodeAt(starts[word] + depth);
         const pair = (unit & 0xfc00) === 0xd800 && depth + 1 < length;
@@ -153,10 +158,16 @@ export class NearAutomaton {
         if (pair) path.push(path[path.length - 1]);
         path.push(state);
       }
-      if (dead < 0) {
+      if (dead === Infinity) {
         const distance = this.distanceAt(state);
         if (distance !== Infinity) visit(word, distance);
       }
     }
   }
+}
+
+function lacking(bits: number): number {
+  let count = 0;
+  for (let rest = bits; rest !== 0; rest &= rest - 1) count++;
+  return count;
 }

@@ -1,11 +1,9 @@
 /** The distinct words of a vocabulary, sorted, with the tokens that hold each: what near spelling looks through. */
 import { words } from '../text/index.js';
+import { letterBits } from '../automaton/index.js';
 import { TextPool } from './text-pool.js';
 
 const ONE_WORD = /^[0-9a-z]+$/;
-
-/** Words in a run. */
-export const RUN = 64;
 
 export class WordList {
   private constructor(
@@ -15,16 +13,11 @@ export class WordList {
     private readonly tokenStarts: Uint32Array,
     private readonly tokens: Uint32Array,
   ) {
-    this.leastCommon = new Uint16Array(Math.ceil(common.length / RUN));
-    for (let run = 0; run < this.leastCommon.length; run++) {
-      this.leastCommon[run] = common
-        .subarray(run * RUN, (run + 1) * RUN)
-        .reduce((least, one) => Math.min(least, one), 0xffff);
-    }
+    this.bits = Uint32Array.from({ length: pool.size }, (_, word) => letterBits(pool.at(word)));
   }
 
-  /** The least of `common` in each run of words, so that what shares a beginning can be passed over run by run. */
-  readonly leastCommon: Uint16Array;
+  /** Which letters each word has. */
+  readonly bits: Uint32Array;
 
   static of(tokens: TextPool): WordList {
     const holders = new Map<string, number[]>();
@@ -63,16 +56,18 @@ export class WordList {
     return this.pool.starts;
   }
 
-  get run(): number {
-    return RUN;
-  }
-
   /** Tokens that hold a word, rising. */
   tokensOf(word: number): Uint32Array {
     return this.tokens.subarray(this.tokenStarts[word], this.tokenStarts[word + 1]);
   }
 
   get bytes(): number {
-    return this.pool.bytes + this.common.byteLength + this.tokenStarts.byteLength + this.tokens.byteLength;
+    return (
+      this.pool.bytes +
+      this.common.byteLength +
+      this.bits.byteLength +
+      this.tokenStarts.byteLength +
+      this.tokens.byteLength
+    );
   }
 }

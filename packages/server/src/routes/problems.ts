@@ -14,7 +14,8 @@ export class HttpProblem extends Error {
   }
 }
 
-function problemOf(error: unknown): Problem {
+/** What is told of an error. */
+export function problemOf(error: unknown): Problem {
   const type = 'about:blank';
   if (error instanceof HttpProblem) return { type, title: error.title, status: error.status, detail: error.detail };
   if (error instanceof CsvProblem) {

@@ -2,11 +2,13 @@ import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import type { SearchAnswer, SearchRequest, Shelf, StoredBox, TableSummary } from '@usual-needle/contract';
 import type { Observable } from 'rxjs';
+import { Live } from './live';
 
 /** The server, as the interface sees it. One method a route; errors come as the stream's. */
 @Injectable({ providedIn: 'root' })
 export class Api {
   private readonly http = inject(HttpClient);
+  private readonly live = inject(Live);
 
   shelf(): Observable<Shelf> {
     return this.http.get<Shelf>('/api/tables');
@@ -20,8 +22,8 @@ export class Api {
     return this.http.get<StoredBox>(`/api/boxes/${id}`);
   }
 
-  /** Unsubscribing gives the request up. */
+  /** By the standing connection if there is one, else by a request. Unsubscribing gives the question up. */
   search(tableId: number, request: SearchRequest): Observable<SearchAnswer> {
-    return this.http.post<SearchAnswer>(`/api/tables/${tableId}/search`, request);
+    return this.live.search(tableId, request) ?? this.http.post<SearchAnswer>(`/api/tables/${tableId}/search`, request);
   }
 }

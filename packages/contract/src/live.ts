@@ -1,0 +1,17 @@
+import type { SearchRequest } from './search.js';
+
+/**
+ * Searches over a standing connection: a WebSocket at /api/live. A keystroke's question and answer are one small message
+ * each way, which is quicker than a request of its own. Every question can be put by HTTP just as well.
+ */
+export interface LiveQuestion {
+  /** Told again in the reply. */
+  readonly id: number;
+  readonly table: number;
+  readonly request: SearchRequest;
+}
+
+/** Followed, in the message, by the JSON of the answer or of a problem: `id`, a space, `200` or another status, a space, JSON. */
+export type LiveReply = `${number} ${number} ${string}`;
+
+export const LIVE_PATH = '/api/live';
