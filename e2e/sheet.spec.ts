@@ -18,7 +18,7 @@ test('nothing typed shows every row', async ({ page }) => {
   await open(page);
   await expect(status(page)).toContainText('4,120 of 4,120 rows');
   await expect(status(page)).toContainText('every row searched');
-  await expect(rows(page).first()).toContainText('LP-36001');
+  await expect(rows(page).first()).toContainText('18 Nov 2026');
   await expect(page.locator('un-record-grid .mark')).toHaveCount(0);
   await box(page).fill('   ');
   await expect(status(page)).toContainText('4,120 of 4,120 rows');
@@ -31,36 +31,35 @@ test('typing answers at each keystroke, with marks in the cells and in the box',
   await expect(status(page)).toContainText('2 keywords in 3 columns');
   await expect(page.locator('.echo .mark')).toHaveText(['umbr', 'wood']);
   const cell = rows(page).first().locator('.cell').nth(1);
-  await expect(cell).toHaveText('Gentleman’s umbrella, wooden crook handle');
   await expect(cell.locator('.mark')).toHaveText(['umbr', 'wood']);
   await expect(cell.locator('.mark').first()).toHaveCSS('text-decoration-style', 'solid');
   await expect(cell.locator('.mark').last()).toHaveCSS('text-decoration-style', 'dashed');
   await expect(page.locator('.head', { hasText: 'Description' })).toContainText('161 rows');
-  await expect(page.locator('un-search-box .count')).toHaveText('161 rows');
+  await expect(page.locator('un-search-box.first .count')).toHaveText('161 rows');
 });
 
 test('an eyelet unthreads its column, and threads it again', async ({ page }) => {
   await open(page, '/box/1?q=brückl');
   const note = page.locator('.head', { hasText: 'Finder’s note' });
   await expect(note).toContainText(/\d+ rows?/);
-  const all = await page.locator('un-search-box .count').innerText();
+  const all = await page.locator('un-search-box.first .count').innerText();
   await page.getByRole('button', { name: 'Unthread Finder’s note' }).click();
-  await expect(page.locator('.sentence')).toContainText('Looks in Description and Marks for');
-  await expect(page.locator('un-search-box .count')).not.toHaveText(all);
+  await expect(page.locator('#sentence')).toContainText('Looks in Description and Marks for');
+  await expect(page.locator('un-search-box.first .count')).not.toHaveText(all);
   await expect(note).not.toContainText('row');
-  await expect(page).toHaveURL(/in=Description&in=Marks/);
+  await expect(page).toHaveURL(/as=.*Description.*Marks/);
   await page.reload();
-  await expect(page.locator('.sentence')).toContainText('Looks in Description and Marks for');
+  await expect(page.locator('#sentence')).toContainText('Looks in Description and Marks for');
   await page.getByRole('button', { name: 'Thread Finder’s note' }).click();
-  await expect(page.locator('un-search-box .count')).toHaveText(all);
+  await expect(page.locator('un-search-box.first .count')).toHaveText(all);
 });
 
 test('nothing found says so, with what was typed, and clears', async ({ page }) => {
   await open(page);
-  await box(page).fill('umbrela mahogany');
+  await box(page).fill('umbrelaq mahogany');
   await expect(page.getByRole('heading', { name: 'Nothing handed in matches that yet.' })).toBeVisible();
-  await expect(page.locator('un-nothing-found')).toContainText('mahogany');
-  await expect(page.locator('un-search-box .count')).toHaveText('No rows');
+  await expect(page.locator('un-nothing-found')).toContainText('is in no row');
+  await expect(page.locator('un-search-box.first .count')).toHaveText('No rows');
   await page.getByRole('button', { name: 'Clear the box' }).click();
   await expect(box(page)).toBeFocused();
   await expect(status(page)).toContainText('4,120 of 4,120 rows');
@@ -85,12 +84,12 @@ test('Clear and Esc empty the box and keep the caret; / comes back to it', async
 });
 
 test('scrolling goes all the way, row after row', async ({ page }) => {
-  await open(page);
+  await open(page, '/table/1');
   const scroller = page.locator('.scroller');
   await scroller.evaluate((element) => (element.scrollTop = 3999 * 33));
-  await expect(rows(page).filter({ hasText: /^4000/ })).toBeVisible();
+  await expect(rows(page).filter({ hasText: /^\s*4000/ })).toBeVisible();
   await scroller.evaluate((element) => (element.scrollTop = element.scrollHeight));
-  await expect(rows(page).last()).toContainText(/^4120/);
+  await expect(rows(page).last()).toContainText(/^\s*4120/);
   await scroller.evaluate((element) => (element.scrollTop = 0));
   await expect(rows(page).first()).toContainText('LP-36001');
 });
@@ -115,10 +114,10 @@ test('a late answer never replaces a newer one', async ({ page }) => {
   await box(page).pressSequentially('umbrella', { delay: 20 });
   const settled = page.locator('[data-answers="umbrella"]');
   await expect(settled).toBeVisible();
-  const count = await page.locator('un-search-box .count').innerText();
+  const count = await page.locator('un-search-box.first .count').innerText();
   await page.waitForTimeout(1_200);
   await expect(settled).toBeVisible();
-  await expect(page.locator('un-search-box .count')).toHaveText(count);
+  await expect(page.locator('un-search-box.first .count')).toHaveText(count);
 });
 
 test('a server that fails keeps the rows and the text, says so, and recovers', async ({ page }) => {
@@ -127,7 +126,7 @@ test('a server that fails keeps the rows and the text, says so, and recovers', a
   await page.route('**/search', (route) => route.abort());
   await box(page).fill('umbr');
   await expect(page.getByRole('alert')).toContainText('The server does not answer', { timeout: 10_000 });
-  await expect(rows(page).first()).toContainText('LP-36001');
+  await expect(rows(page).first()).toContainText('18 Nov 2026');
   await expect(status(page)).toContainText('rows on show are for');
   await expect(box(page)).toHaveValue('umbr');
   await page.unroute('**/search');

@@ -30,6 +30,8 @@ export interface AnswerRow {
   readonly id: number;
   /** Place in the table's own order, from 1. */
   readonly place: number;
+  /** Place among all rows of the table in the order of the search, from 0: where the trace has it. */
+  readonly position: number;
   readonly match: boolean;
   readonly cells: readonly string[];
   readonly marks: readonly MarkTuple[];

@@ -9,6 +9,11 @@ export interface RowPlace {
   readonly row: number;
 }
 
+/** A row on show, and where it stands among all rows of the table in the search's order, from 0. */
+export interface RowOnShow extends RowPlace {
+  readonly position: number;
+}
+
 export class View {
   private readonly starts: number[] = [];
   /** Slots of the whole table in order; undefined for the table's own. */
@@ -45,30 +50,42 @@ export class View {
   }
 
   /** Rows on show from place `offset` of the list on. */
-  rows(offset: number, limit: number): RowPlace[] {
-    const places: RowPlace[] = [];
+  rows(offset: number, limit: number): RowOnShow[] {
+    return this.slots ? this.sortedRows(this.slots, offset, limit) : this.rowsInTableOrder(offset, limit);
+  }
+
+  private sortedRows(slots: Uint32Array, offset: number, limit: number): RowOnShow[] {
+    const rows: RowOnShow[] = [];
     let skip = offset;
-    if (this.slots) {
-      for (const slot of this.slots) {
-        if (places.length >= limit) break;
-        const place = this.placeOf(slot);
-        if (!this.isOn(place)) continue;
-        if (skip > 0) skip--;
-        else places.push(place);
-      }
-      return places;
+    let position = -1;
+    for (const slot of slots) {
+      if (rows.length >= limit) break;
+      const place = this.placeOf(slot);
+      if (hasBit(this.search.table.segments[place.segment].live, place.row)) position++;
+      if (!this.isOn(place)) continue;
+      if (skip > 0) skip--;
+      else rows.push({ ...place, position });
     }
-    for (let segment = 0; segment < this.search.onShow.length && places.length < limit; segment++) {
+    return rows;
+  }
+
+  private rowsInTableOrder(offset: number, limit: number): RowOnShow[] {
+    const rows: RowOnShow[] = [];
+    let skip = offset;
+    let before = 0;
+    for (let segment = 0; segment < this.search.onShow.length && rows.length < limit; segment++) {
+      const { live, liveCount } = this.search.table.segments[segment];
       const onShow = this.search.onShow[segment];
       const count = countBits(onShow);
-      if (skip >= count) {
-        skip -= count;
-        continue;
+      if (skip < count) {
+        for (const row of pickBits(onShow, skip, limit - rows.length)) {
+          rows.push({ segment, row, position: before + countBelow(live, row) });
+        }
       }
-      for (const row of pickBits(onShow, skip, limit - places.length)) places.push({ segment, row });
-      skip = 0;
+      skip = Math.max(0, skip - count);
+      before += liveCount;
     }
-    return places;
+    return rows;
   }
 
   /** Place in the list of the first match after (or, backwards, before) place `from`; undefined if there is none. */

@@ -18,6 +18,8 @@ export interface WindowRow {
   readonly id: number;
   /** Place in the table's own order, from 1. */
   readonly place: number;
+  /** Place among all rows of the table in the order of the search, from 0. */
+  readonly position: number;
   /** True if the row is a match of what was typed. */
   readonly match: boolean;
   /** Shown texts of the columns asked for. */
@@ -49,12 +51,13 @@ export function windowRows(search: Search, offset: number, limit: number, column
   const { table } = search;
   const before: number[] = [];
   table.segments.reduce((sum, { liveCount }) => (before.push(sum), sum + liveCount), 0);
-  return new View(search).rows(offset, limit).map(({ segment: s, row }) => {
+  return new View(search).rows(offset, limit).map(({ segment: s, row, position }) => {
     const segment = table.segments[s];
     const match = hasBit(search.matches[s], row);
     return {
       id: segment.ids[row],
       place: before[s] + countBelow(segment.live, row) + 1,
+      position,
       match,
       cells: columns.map((column) => segment.columns[column].cell(row).shown),
       marks: match && search.asks ? marksOf(search, s, row) : [],

@@ -1,6 +1,9 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
-import type { SearchAnswer, SearchRequest, Shelf, StoredBox, TableSummary } from '@usual-needle/contract';
+import type {
+  ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, Shelf, StoredBox,
+  TableSummary,
+} from '@usual-needle/contract'; // prettier-ignore
 import type { Observable } from 'rxjs';
 import { Live } from './live';
 
@@ -20,6 +23,18 @@ export class Api {
 
   box(id: number): Observable<StoredBox> {
     return this.http.get<StoredBox>(`/api/boxes/${id}`);
+  }
+
+  explain(tableId: number, request: ExplainRequest): Observable<Explanation> {
+    return this.http.post<Explanation>(`/api/tables/${tableId}/explain`, request);
+  }
+
+  offers(tableId: number, request: OffersRequest): Observable<Offers> {
+    return this.http.post<Offers>(`/api/tables/${tableId}/offers`, request);
+  }
+
+  next(tableId: number, request: NextRequest): Observable<NextMatch> {
+    return this.http.post<NextMatch>(`/api/tables/${tableId}/next`, request);
   }
 
   /** By the standing connection if there is one, else by a request. Unsubscribing gives the question up. */

@@ -1,20 +1,35 @@
-import { readAddress, writeAddress, type AddressState } from './address';
+import type { Box } from '@usual-needle/contract';
+import { boxAt, readAddress, writeAddress } from './address';
+
+const KEPT: Box = {
+  format: 'usual-needle box',
+  version: 1,
+  threaded: ['A', 'B'],
+  strands: [{ verb: 'find', text: '' }],
+};
 
 describe('the address of a search', () => {
-  const states: AddressState[] = [
-    {},
-    { text: 'umbr wood' },
-    { text: 'a&b=c#d %20+', threaded: ['Finder’s note', 'A&B'] },
-    { threaded: [] },
-    { text: 'Łódź “x”', threaded: ['Marks'] },
-  ];
-  for (const state of states) {
-    it(`reads back ${JSON.stringify(state)}`, () => {
-      const query = writeAddress(state);
-      expect(readAddress(query === '' ? '/box/1' : `/box/1?${query}`)).toEqual({
-        text: state.text,
-        threaded: state.threaded,
-      });
+  const boxes: [string, Partial<Box>][] = [
+    ['as it is kept', {}],
+    ['a text', { strands: [{ verb: 'find', text: 'a&b=c#d %20+ Łódź “x”' }] }],
+    ['strands', { strands: [{ verb: 'find', text: 'x', reading: 'pattern' }, { verb: 'minus', text: 'y|z' }] }],
+    ['columns, pickers, sort and flip', { threaded: ['Finder’s note'], pickers: [{ column: 'A', values: ['1?2'] }], sort: [{ column: 'A', direction: 'down' }], flip: true }],
+    ['settings', { need: 'any word', where: 'whole cell', effect: 'mark in place', grain: 'rows' }],
+  ]; // prettier-ignore
+  for (const [what, more] of boxes) {
+    it(`reads back ${what}`, () => {
+      const box = { ...KEPT, ...more };
+      const query = writeAddress(box, KEPT);
+      expect(boxAt(KEPT, readAddress(query === '' ? '/box/1' : `/box/1?${query}`))).toEqual(box);
     });
   }
+
+  it('is empty for a box as it is kept', () => expect(writeAddress(KEPT, KEPT)).toBe(''));
+
+  it('opens the box even if it was cut short', () => {
+    expect(boxAt(KEPT, readAddress('/box/1?q=x&as={"flip":tr'))).toEqual({
+      ...KEPT,
+      strands: [{ verb: 'find', text: 'x' }],
+    });
+  });
 });

@@ -1,25 +1,53 @@
+import type { Box } from '@usual-needle/contract';
+import { strandsOf } from './box-change';
+
 /** The state of a search as the query of an address, so that it can be kept, sent and reloaded. */
 export interface AddressState {
+  /** Text of the first strand. */
   readonly text?: string;
-  /** Threaded columns, if not the box's own. */
-  readonly threaded?: readonly string[];
+  /** What else differs from the box as it is kept. */
+  readonly changes: Partial<Box>;
 }
 
-/** @param path path and query, as in `/box/1?q=wood&in=Marks` */
+/** Parts of a box that an address can carry. */
+const CARRIED = [
+  'threaded', 'reading', 'need', 'where', 'case', 'accents', 'strands', 'pickers', 'effect', 'grain', 'nothingTyped', 'flip', 'sort',
+] as const; // prettier-ignore
+
+/** @param path path and query, as in `/box/1?q=wood&as={"flip":true}` */
 export function readAddress(path: string): AddressState {
-  const query = new URLSearchParams(path.split('?')[1] ?? '');
+  const query = new URLSearchParams(path.split('?').slice(1).join('?'));
   const text = query.get('q') ?? undefined;
-  const threaded = query.has('in') ? query.getAll('in').filter((name) => name !== '') : undefined;
-  return { text, threaded };
+  const changes: Record<string, unknown> = {};
+  try {
+    const carried = JSON.parse(query.get('as') ?? '{}') as Record<string, unknown>;
+    for (const key of CARRIED) if (key in carried) changes[key] = carried[key];
+  } catch {
+    // An address cut short still opens the box.
+  }
+  return { text, changes: changes as Partial<Box> };
 }
 
-/** The query that `readAddress` reads back; empty for a search that asks nothing. */
-export function writeAddress({ text, threaded }: AddressState): string {
+/** The query that `readAddress` reads back; empty for a box as it is kept, with nothing typed. */
+export function writeAddress(box: Box, kept: Box): string {
   const query = new URLSearchParams();
-  if (text) query.set('q', text);
-  if (threaded) {
-    if (threaded.length === 0) query.append('in', '');
-    for (const name of threaded) query.append('in', name);
+  const [first, ...rest] = strandsOf(box);
+  const [keptFirst, ...keptRest] = strandsOf(kept);
+  if (first.text !== keptFirst.text) query.set('q', first.text);
+  const changes: Record<string, unknown> = {};
+  for (const key of CARRIED) {
+    if (key !== 'strands' && JSON.stringify(box[key]) !== JSON.stringify(kept[key])) changes[key] = box[key];
   }
+  const own = first.reading !== keptFirst.reading || JSON.stringify(rest) !== JSON.stringify(keptRest);
+  if (own) changes['strands'] = [{ ...first, text: '' }, ...rest];
+  if (Object.keys(changes).length > 0) query.set('as', JSON.stringify(changes));
   return query.toString();
+}
+
+/** The box that an address asks for. */
+export function boxAt(kept: Box, { text, changes }: AddressState): Box {
+  const box = { ...kept, ...changes };
+  const [first, ...rest] = strandsOf(box);
+  const [keptFirst] = strandsOf(kept);
+  return { ...box, strands: [{ ...first, text: text ?? keptFirst.text }, ...rest] };
 }

@@ -27,7 +27,11 @@ interface GridRow {
   readonly index: number;
   readonly top: number;
   readonly place: string;
+  /** Where the trace has it; -1 if it has not been fetched. */
+  readonly position: number;
   readonly match: boolean;
+  /** The match gone to last. */
+  readonly at: boolean;
   readonly cells: readonly GridCell[];
 }
 
@@ -46,13 +50,21 @@ interface GridRow {
       [attr.aria-colcount]="columns().length + 1"
       [attr.data-answers]="store.answered()"
       [class.behind]="store.slow()"
+      [class.whole]="store.box().grain === 'rows' && store.box().effect === 'mark in place'"
       (scroll)="scrolled()"
     >
       <div class="header" role="row" aria-rowindex="1" [style.width.px]="width()">
         <div class="gutter" role="columnheader" aria-label="Row"><span class="line on"></span></div>
         @for (column of columns(); track column.name) {
-          <div class="head" role="columnheader" [style.width.px]="column.width">
-            <span class="name">{{ column.name }}</span>
+          <div class="head" role="columnheader" [attr.aria-sort]="column.ariaSort" [style.width.px]="column.width">
+            <button
+              type="button"
+              class="name"
+              [title]="'Sort by ' + column.name"
+              (click)="store.sortBy(column.name, $event.shiftKey)"
+            >
+              {{ column.name }}{{ column.sorted }}
+            </button>
             @if (column.threaded && column.hits > 0) {
               <span class="hits">{{ column.hits.toLocaleString() }} {{ column.hits === 1 ? 'row' : 'rows' }}</span>
             }
@@ -76,7 +88,14 @@ interface GridRow {
           }
         </div>
         @for (row of rows(); track $index) {
-          <div class="row" role="row" [attr.aria-rowindex]="row.index + 2" [style.top.px]="row.top">
+          <div
+            class="row"
+            role="row"
+            [class.match]="row.match"
+            [class.at]="row.at"
+            [attr.aria-rowindex]="row.index + 2"
+            [style.top.px]="row.top"
+          >
             <span class="unseen" role="rowheader">{{ row.place }}</span>
             @for (cell of row.cells; track $index) {
               <div
@@ -148,6 +167,9 @@ interface GridRow {
       text-overflow: ellipsis;
     }
     .name {
+      padding: 0;
+      border: 0;
+      background: none;
       font-weight: 650;
       font-size: 13px;
     }
@@ -259,6 +281,12 @@ interface GridRow {
       contain: strict;
     }
     /* The sides are borders, not padding, so that a cut-off mark ends with its text. */
+    .whole .row.match {
+      background: color-mix(in srgb, var(--tint-1) 45%, var(--leaf));
+    }
+    .row.at {
+      box-shadow: inset 0 0 0 2px var(--thread);
+    }
     .cell {
       flex: none;
       border-inline: 8px solid transparent;
@@ -276,6 +304,8 @@ export class RecordGrid {
 
   private readonly scroller = viewChild.required<ElementRef<HTMLElement>>('scroller');
   private readonly offset = signal(0);
+  /** Place of the match gone to last. */
+  private readonly at = signal<number | undefined>(undefined);
   private readonly viewHeight = signal(600);
   private readonly drawn = new WeakMap<AnswerRow, { columns: readonly GridColumn[]; cells: GridCell[] }>();
 
@@ -306,7 +336,9 @@ export class RecordGrid {
         index,
         top: Math.round(index * ROW_HEIGHT + shift),
         place: row ? String(row.place) : '',
+        position: row?.position ?? -1,
         match: row !== undefined && row.match && this.store.answer()!.asked,
+        at: index === this.at(),
         cells: row ? this.cellsOf(row) : [],
       });
     }
@@ -315,11 +347,11 @@ export class RecordGrid {
 
   protected readonly view = computed(() => {
     const total = this.store.answer()?.total ?? 0;
-    const rows = this.rows().filter(({ place }) => place !== '');
+    const rows = this.rows().filter(({ position }) => position >= 0);
     if (rows.length === 0 || total === 0) return { from: 0, to: 0 };
     const inView = rows.filter(({ index }) => index >= Math.floor(this.first()));
-    const places = (inView.length > 0 ? inView : rows).map(({ place }) => Number(place));
-    return { from: (Math.min(...places) - 1) / total, to: Math.max(...places) / total };
+    const places = (inView.length > 0 ? inView : rows).map(({ position }) => position);
+    return { from: Math.min(...places) / total, to: (Math.max(...places) + 1) / total };
   });
 
   constructor() {
@@ -341,6 +373,7 @@ export class RecordGrid {
         this.scroller().nativeElement.scrollTop = 0;
         this.offset.set(0);
       }
+      if (text !== answered) this.at.set(undefined);
       text = answered;
     });
   }
@@ -364,6 +397,18 @@ export class RecordGrid {
     const [real, drawn] = [this.shown() * ROW_HEIGHT, this.height()];
     const top = index * ROW_HEIGHT;
     this.scroller().nativeElement.scrollTop = real <= drawn ? top : (top / (real - room)) * (drawn - room);
+  }
+
+  /** Brings the next (or previous) match after the last one gone to into view. */
+  goToMatch(backwards: boolean): void {
+    const from = this.at() ?? (backwards ? this.shown() : Math.ceil(this.first()) - 1);
+    this.store.nextMatch(from, backwards).subscribe(({ index }) => {
+      if (index === null) return;
+      this.at.set(index);
+      const count = Math.floor((this.viewHeight() - HEADER_HEIGHT) / ROW_HEIGHT);
+      if (index < this.first() || index >= this.first() + count - 1)
+        this.go(Math.max(0, index - Math.floor(count / 3)));
+    });
   }
 
   private cellsOf(row: AnswerRow): GridCell[] {

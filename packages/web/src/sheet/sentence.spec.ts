@@ -1,8 +1,10 @@
-import { listed, sentence } from './sentence';
+import type { Box } from '@usual-needle/contract';
+import { CHOICES, chosen, listed, sentence } from './sentence';
+
+const BOX: Box = { format: 'usual-needle box', version: 1 };
 
 describe('the sentence', () => {
-  const say = (more: object, columns = 4): string =>
-    sentence({ format: 'usual-needle box', version: 1, ...more }, columns).map(({ text }) => text).join(''); // prettier-ignore
+  const say = (more: Partial<Box>, columns = 4): string => sentence({ ...BOX, ...more }, columns).map(({ text }) => text).join(''); // prettier-ignore
 
   it('states the whole definition', () => {
     expect(say({ threaded: ['Description', 'Marks', 'Finder’s note'] })).toBe(
@@ -21,11 +23,31 @@ describe('the sentence', () => {
       'Looks in A for any word, at the start of the cell, minding case, ignoring accents. ' +
         'Leaves matching rows out. With nothing typed it leaves nothing out.',
     );
-    expect(say({ threaded: ['A', 'B', 'C', 'D'], where: 'whole word', effect: 'mark in place' })).toContain(
-      'Looks in every column for every word, as a whole word',
-    );
-    expect(say({ threaded: [], nothingTyped: 'no row' })).toMatch(/^Looks in no column .* it shows no row\.$/);
   });
+
+  it('reads as English in every combination, each with a sentence of its own', () => {
+    const said = new Set<string>();
+    let count = 0;
+    for (const threaded of [[], ['A'], ['A', 'B'], ['A', 'B', 'C', 'D']]) {
+      for (const need of CHOICES.need) {
+        for (const where of CHOICES.where) {
+          for (const care of CHOICES.care) {
+            for (const effect of CHOICES.effect) {
+              for (const nothing of effect.change.effect === 'show only matches' ? CHOICES.nothingTyped : [CHOICES.nothingTyped[0]]) {
+                const box = { threaded, ...need.change, ...where.change, ...care.change, ...effect.change, ...nothing.change };
+                const text = say(box);
+                expect(text).toMatch(/^Looks in (no column|every column|A( and B)?) for (every|any) word, (anywhere in the cell|at the (start|end) of (a word|the cell)|as a whole (word|cell)), (ignoring|minding) case(, (ignoring|minding))?( and)? accents\. (Shows only matching rows|Marks matching (cells|rows) in place|Leaves matching rows out)\. With nothing typed it (shows (every|no) row|marks nothing|leaves nothing out)\.$/);
+                for (const sets of ['need', 'where', 'care', 'effect'] as const) expect(text).toContain(chosen({ ...BOX, ...box }, sets).text);
+                said.add(text);
+                count++;
+              }
+            }
+          }
+        }
+      }
+    }
+    expect(said.size).toBe(count);
+  }); // prettier-ignore
 
   it('lists names as people do', () => {
     expect([listed([]), listed(['A']), listed(['A', 'B']), listed(['A', 'B', 'C'])]).toEqual([

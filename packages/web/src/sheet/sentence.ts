@@ -1,9 +1,12 @@
 import type { Box } from '@usual-needle/contract';
 
-/** One phrase of the sentence. Underlined ones are what a builder sets. */
+/** What a phrase of the sentence sets. */
+export type Setting = 'threaded' | 'need' | 'where' | 'care' | 'effect' | 'nothingTyped';
+
+/** One phrase of the sentence. One that sets something is underlined and opens its choices. */
 export interface Phrase {
   readonly text: string;
-  readonly set: boolean;
+  readonly sets?: Setting;
 }
 
 /** `A`, `A and B`, `A, B and C`. */
@@ -11,23 +14,66 @@ export function listed(names: readonly string[]): string {
   return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`;
 }
 
-const EFFECTS = {
-  'show only matches': 'Shows only matching rows',
-  'mark in place': 'Marks matches in place',
-  'leave matches out': 'Leaves matching rows out',
-} as const;
-
-function care(box: Box): string {
-  const { case: letters = 'ignore', accents = 'ignore' } = box;
-  if (letters === accents) return letters === 'ignore' ? 'ignoring case and accents' : 'minding case and accents';
-  return letters === 'ignore' ? 'ignoring case, minding accents' : 'minding case, ignoring accents';
+/** One choice of a phrase: how it reads in the sentence, and what it changes in the box. */
+export interface Choice {
+  readonly text: string;
+  readonly change: Partial<Box>;
 }
 
-function nothingTyped(box: Box): string {
-  const { effect = 'show only matches', nothingTyped: shows = 'every row' } = box;
-  if (effect === 'mark in place') return 'marks nothing';
-  if (effect === 'leave matches out') return 'leaves nothing out';
-  return shows === 'every row' ? 'shows every row' : 'shows no row';
+/** The choices of each phrase but the columns. */
+export const CHOICES: Readonly<Record<Exclude<Setting, 'threaded'>, readonly Choice[]>> = {
+  need: [
+    { text: 'every word', change: { need: 'every word' } },
+    { text: 'any word', change: { need: 'any word' } },
+  ],
+  where: [
+    { text: 'anywhere in the cell', change: { where: 'anywhere' } },
+    { text: 'at the start of a word', change: { where: 'start of a word' } },
+    { text: 'as a whole word', change: { where: 'whole word' } },
+    { text: 'at the start of the cell', change: { where: 'start of the cell' } },
+    { text: 'at the end of the cell', change: { where: 'end of the cell' } },
+    { text: 'as a whole cell', change: { where: 'whole cell' } },
+  ],
+  care: [
+    { text: 'ignoring case and accents', change: { case: 'ignore', accents: 'ignore' } },
+    { text: 'minding case, ignoring accents', change: { case: 'respect', accents: 'ignore' } },
+    { text: 'ignoring case, minding accents', change: { case: 'ignore', accents: 'respect' } },
+    { text: 'minding case and accents', change: { case: 'respect', accents: 'respect' } },
+  ],
+  effect: [
+    { text: 'Shows only matching rows', change: { effect: 'show only matches' } },
+    { text: 'Marks matching cells in place', change: { effect: 'mark in place', grain: 'cells' } },
+    { text: 'Marks matching rows in place', change: { effect: 'mark in place', grain: 'rows' } },
+    { text: 'Leaves matching rows out', change: { effect: 'leave matches out' } },
+  ],
+  nothingTyped: [
+    { text: 'shows every row', change: { nothingTyped: 'every row' } },
+    { text: 'shows no row', change: { nothingTyped: 'no row' } },
+  ],
+};
+
+const DEFAULTS: Partial<Box> = {
+  need: 'every word',
+  where: 'anywhere',
+  case: 'ignore',
+  accents: 'ignore',
+  effect: 'show only matches',
+  grain: 'cells',
+  nothingTyped: 'every row',
+};
+
+/** The choice that a box has made. */
+export function chosen(box: Box, sets: Exclude<Setting, 'threaded'>): Choice {
+  const holds = ({ change }: Choice): boolean =>
+    Object.entries(change).every(([key, value]) => (box[key as keyof Box] ?? DEFAULTS[key as keyof Box]) === value);
+  return CHOICES[sets].find(holds) ?? CHOICES[sets][0];
+}
+
+function nothingTyped(box: Box): Phrase {
+  const { effect = 'show only matches' } = box;
+  if (effect === 'mark in place') return { text: 'marks nothing' };
+  if (effect === 'leave matches out') return { text: 'leaves nothing out' };
+  return { text: chosen(box, 'nothingTyped').text, sets: 'nothingTyped' };
 }
 
 /**
@@ -36,30 +82,21 @@ function nothingTyped(box: Box): string {
  */
 export function sentence(box: Box, columnCount: number): Phrase[] {
   const threaded = box.threaded ?? [];
-  const set = (text: string): Phrase => ({ text, set: true });
-  const say = (text: string): Phrase => ({ text, set: false });
-  const where = box.where ?? 'anywhere';
   const places =
     threaded.length === 0 ? 'no column' : threaded.length === columnCount ? 'every column' : listed(threaded);
   return [
-    say('Looks in '),
-    set(places),
-    say(' for '),
-    set(box.need ?? 'every word'),
-    say(', '),
-    set(
-      where === 'anywhere'
-        ? 'anywhere in the cell'
-        : where === 'whole word' || where === 'whole cell'
-          ? `as a ${where}`
-          : `at the ${where}`,
-    ),
-    say(', '),
-    set(care(box)),
-    say('. '),
-    set(EFFECTS[box.effect ?? 'show only matches']),
-    say('. With nothing typed it '),
-    set(nothingTyped(box)),
-    say('.'),
+    { text: 'Looks in ' },
+    { text: places, sets: 'threaded' },
+    { text: ' for ' },
+    { text: chosen(box, 'need').text, sets: 'need' },
+    { text: ', ' },
+    { text: chosen(box, 'where').text, sets: 'where' },
+    { text: ', ' },
+    { text: chosen(box, 'care').text, sets: 'care' },
+    { text: '. ' },
+    { text: chosen(box, 'effect').text, sets: 'effect' },
+    { text: '. With nothing typed it ' },
+    nothingTyped(box),
+    { text: '.' },
   ];
 }

@@ -1,26 +1,30 @@
 import {
   afterNextRender, ChangeDetectionStrategy, Component, computed, DestroyRef, effect, ElementRef, inject, input, signal,
   viewChild,
+  viewChildren,
 } from '@angular/core'; // prettier-ignore
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Location } from '@angular/common';
 import { Title } from '@angular/platform-browser';
 import { RouterLink } from '@angular/router';
 import { debounceTime, firstValueFrom, skip } from 'rxjs';
-import { DEFAULT_SETTINGS, type Settings } from '@usual-needle/engine';
+import type { AnswerStrand, Box } from '@usual-needle/contract';
+import { DEFAULT_SETTINGS, parse, type Settings } from '@usual-needle/engine';
 import { Api } from '../services/api';
 import { Logo } from '../look/logo';
 import { RecordGrid } from './record-grid';
 import { SearchBox } from './search-box';
-import { sentence } from './sentence';
 import { messageOf, SheetStore } from './sheet-store';
-import { readAddress, writeAddress } from './address';
+import { boxAt, readAddress, writeAddress } from './address';
+import { strandsOf } from './box-change';
+import { NarrowBy } from './narrow-by';
+import { SentenceLine } from './sentence-line';
 import { NothingFound } from './nothing-found';
 
 /** The sheet: a box over a table, and the rows that answer it. */
 @Component({
   selector: 'un-sheet',
-  imports: [Logo, NothingFound, RecordGrid, RouterLink, SearchBox],
+  imports: [Logo, NarrowBy, NothingFound, RecordGrid, RouterLink, SearchBox, SentenceLine],
   providers: [SheetStore],
   templateUrl: './sheet.html',
   styleUrl: './sheet.css',
@@ -37,8 +41,8 @@ export class Sheet {
   readonly boxId = input<string>();
   readonly tableId = input<string>();
 
-  private readonly box = viewChild(SearchBox, { read: SearchBox });
-  private readonly boxElement = viewChild(SearchBox, { read: ElementRef });
+  private readonly boxes = viewChildren(SearchBox);
+  private readonly boxElement = viewChild<ElementRef<HTMLElement>>('box');
   private readonly grid = viewChild(RecordGrid);
   private readonly gridElement = viewChild(RecordGrid, { read: ElementRef });
 
@@ -53,7 +57,37 @@ export class Sheet {
       accents: accents ?? DEFAULT_SETTINGS.accents,
     };
   });
-  protected readonly phrases = computed(() => sentence(this.store.box(), this.store.table()?.columns.length ?? 0));
+  /** Each strand with its running count, and what there is to say of its text. */
+  protected readonly lines = computed(() => {
+    const answer = this.store.answer();
+    const current = !this.store.behind();
+    let before = 0;
+    return this.store.strands().map((strand, i) => {
+      const { settings, store } = this;
+      const columns = store.table()?.columns ?? [];
+      const parsed = parse(strand.text, settings(), columns, strand.reading ?? 'words');
+      const line = {
+        strand,
+        before,
+        rows:
+          i === 0 && this.store.strands().length === 1
+            ? answer?.shown
+            : answer?.strands[i]?.asked
+              ? answer.strands[i].leaves
+              : undefined,
+        tally: i > 0 && answer?.strands[i]?.asked ? tallyWords(answer.strands[i]) : '',
+        problem: parsed.problem?.message ?? (current && store.problem()?.strand === i ? store.problem()!.message : ''),
+        notice: parsed.notices[0]?.message ?? '',
+        prompt: i > 0 ? '' : (store.box().wording?.prompt ?? 'Type a bit of what you know'),
+      };
+      if (strand.verb !== 'minus') before += parsed.keywords.filter(({ number }) => number > 0).length;
+      return line;
+    });
+  });
+  protected readonly prompting = computed(() => {
+    const answer = this.store.answer();
+    return answer !== undefined && !answer.asked && answer.shown === 0;
+  });
   protected readonly name = computed(() => this.store.box().name ?? 'New box');
   protected readonly nothing = computed(() => {
     const answer = this.store.answer();
@@ -62,11 +96,12 @@ export class Sheet {
   protected readonly status = computed(() => {
     const answer = this.store.answer();
     if (!answer) return undefined;
+    const narrowed = answer.narrowed < answer.total;
     const columns = this.store.threaded().length;
     const keywords = answer.keywords.length;
     return {
-      matched: `${answer.matched.toLocaleString()} of ${answer.total.toLocaleString()}`,
-      noun: answer.asked ? 'rows match' : 'rows',
+      matched: `${answer.matched.toLocaleString()} of ${(narrowed ? answer.narrowed : answer.total).toLocaleString()}`,
+      noun: `${answer.asked ? 'rows match' : 'rows'}${narrowed ? ` (${answer.total.toLocaleString()} in all)` : ''}`,
       searched: answer.complete ? 'every row searched' : `${answer.searched.toLocaleString()} rows searched so far`,
       milliseconds: `${Math.max(1, Math.round(answer.milliseconds))} ms`,
       asked: answer.asked
@@ -82,7 +117,7 @@ export class Sheet {
     effect(() => this.title.setTitle(`${this.name()} · Usual Needle`));
     const destroyed = inject(DestroyRef);
 
-    toObservable(computed(() => ({ text: this.store.text(), threaded: this.store.threaded() })))
+    toObservable(this.store.box)
       .pipe(skip(1), debounceTime(120), takeUntilDestroyed())
       .subscribe(() => this.keepAddress());
     const leaving = (): void => this.keepAddress();
@@ -96,30 +131,26 @@ export class Sheet {
     afterNextRender(() => {
       const observer = new ResizeObserver(() => this.drawThread());
       observer.observe(document.body);
+      const box = this.boxElement();
+      if (box) observer.observe(box.nativeElement);
       destroyed.onDestroy(() => observer.disconnect());
     });
   }
-
-  private boxDefault: readonly string[] = [];
 
   private async open(boxId: string | undefined, tableId: string | undefined): Promise<void> {
     try {
       const kept = boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)));
       const table = await firstValueFrom(this.api.table(kept?.tableId ?? Number(tableId)));
       const textual = table.columns.filter(({ kind }) => kind === 'text' || kind === 'choice').map(({ name }) => name);
-      this.boxDefault = kept?.box.threaded ?? textual;
-      const { text, threaded } = readAddress(this.location.path());
-      const known = threaded?.filter((name) => table.columns.some((column) => column.name === name));
-      const firstStrand = kept?.box.strands?.[0]?.text ?? '';
-      this.store.box.set({
-        format: 'usual-needle box',
-        version: 1,
-        ...kept?.box,
-        threaded: [...(known ?? this.boxDefault)],
-      });
-      this.store.text.set(text ?? firstStrand);
+      const known = new Set(table.columns.map(({ name }) => name));
+      const own: Box = { threaded: textual, ...EMPTY_BOX, ...kept?.box };
+      const threaded = (own.threaded ?? textual).filter((name) => known.has(name));
+      const base: Box = { ...own, threaded, strands: [...strandsOf(own)] };
+      this.store.kept.set(base);
+      const box = boxAt(base, readAddress(this.location.path()));
+      this.store.box.set({ ...box, threaded: (box.threaded ?? []).filter((name) => known.has(name)) });
       this.store.table.set(table);
-      setTimeout(() => this.box()?.focus());
+      setTimeout(() => this.toBox());
     } catch (error) {
       this.failed.set(
         (error as { status?: number }).status === 404 ? 'This box is no longer there.' : messageOf(error),
@@ -130,14 +161,12 @@ export class Sheet {
   private keepAddress(): void {
     if (!this.store.table()) return;
     const path = this.location.path().split('?')[0];
-    const threaded = this.store.threaded();
-    const own = threaded.join('\n') === this.boxDefault.join('\n') ? undefined : threaded;
-    this.location.replaceState(path, writeAddress({ text: this.store.text(), threaded: own }));
+    this.location.replaceState(path, writeAddress(this.store.box(), this.store.kept()));
   }
 
   /** The thread leaves the box, runs down the margin, and enters the header. */
   protected drawThread(): void {
-    const from = (this.boxElement()?.nativeElement as HTMLElement | undefined)?.getBoundingClientRect();
+    const from = this.boxElement()?.nativeElement.getBoundingClientRect();
     const to = (this.gridElement()?.nativeElement as HTMLElement | undefined)?.getBoundingClientRect();
     if (!from || !to) return;
     const [x, y, endX, endY] = [from.left, from.top + 25, to.left + 22, to.top + 45];
@@ -154,14 +183,35 @@ export class Sheet {
   }
 
   protected toBox(): void {
-    this.box()?.focus();
+    this.boxes()[0]?.focus();
+  }
+
+  protected addStrand(): void {
+    this.store.addStrand();
+    setTimeout(() => this.boxes().at(-1)?.focus());
   }
 
   protected key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (event.key === '/' && !/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) && !event.ctrlKey && !event.metaKey) {
+    const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
+    const does = (work: () => void): void => {
       event.preventDefault();
-      this.box()?.focus();
-    }
+      work();
+    };
+    if (event.altKey && event.key === 'ArrowDown') does(() => this.addStrand());
+    else if (event.altKey && event.code === 'KeyF') does(() => this.store.update({ flip: !this.store.box().flip }));
+    else if (event.key === 'Enter' && (target.closest('un-search-box') || target.closest('un-record-grid .scroller'))) {
+      if (target.tagName !== 'BUTTON' && target.tagName !== 'SELECT')
+        does(() => this.grid()?.goToMatch(event.shiftKey));
+    } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) {
+      does(() => (event.shiftKey ? this.store.redo() : this.store.undo()));
+    } else if (event.key === '/' && !typing && !event.ctrlKey && !event.metaKey)
+      does(() => this.boxes()[0]?.focusAll());
   }
+}
+
+const EMPTY_BOX: Box = { format: 'usual-needle box', version: 1 };
+
+function tallyWords({ added, removed }: AnswerStrand): string {
+  return `${added > 0 ? `+${added.toLocaleString()}` : `−${removed.toLocaleString()}`}  leaves`;
 }
