@@ -13,7 +13,8 @@ module.exports = (config) => {
       },
     },
     reporters: ['dots'],
-    browserNoActivityTimeout: 300_000,
+    browserNoActivityTimeout: 600_000,
+    captureTimeout: 300_000,
     singleRun: true,
   });
 };

@@ -13,6 +13,8 @@ module.exports = (config) => {
     },
     reporters: ['dots'],
     restartOnFileChange: false,
+    browserNoActivityTimeout: 300_000,
+    captureTimeout: 300_000,
     singleRun: true,
   });
 };

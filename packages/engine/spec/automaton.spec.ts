@@ -144,7 +144,9 @@ describe('patterns', () => {
         return performance.now() - start;
       };
       time(10_000);
-      const [short, long] = [Math.min(time(20_000), time(20_000)), Math.min(time(160_000), time(160_000))];
+      // The least of several runs: what the machine does besides only ever adds.
+      const least = (size: number): number => Math.min(...[1, 2, 3, 4, 5].map(() => time(size)));
+      const [short, long] = [least(20_000), least(160_000)];
       // Eight times the text; a quadratic matcher would take sixty-four times as long.
       expect(long).toBeLessThan(Math.max(short, 2) * 30);
     });

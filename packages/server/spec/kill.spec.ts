@@ -49,5 +49,5 @@ describe('a server killed in the middle of its work', () => {
     } finally {
       await rm(folder, { recursive: true, force: true });
     }
-  }, 120_000);
+  });
 });

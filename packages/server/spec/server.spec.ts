@@ -1,13 +1,14 @@
 import { readdir } from 'node:fs/promises';
 import { connect } from 'node:net';
+import { WebSocket } from 'ws';
 import { Running } from './running.js';
 
 const NOTE = 'Finder’s note';
 
 describe('a server with the demo', () => {
   let running: Running;
-  beforeAll(async () => (running = await Running.start(true)), 60_000);
-  afterAll(() => running.end(), 30_000);
+  beforeAll(async () => (running = await Running.start(true)));
+  afterAll(() => running.end());
 
   it('lists the tables and boxes of the demo', async () => {
     const { status, body } = await running.ask('GET', '/api/tables');
@@ -49,7 +50,90 @@ describe('a server with the demo', () => {
     expect(body['overtaken']).toBe(true as never);
   });
 
+  it('says why nothing is found, each remedy with the rows it gives', async () => {
+    const question = { threaded: ['Description'], strands: [{ verb: 'find', text: 'umbrellqa' }] };
+    const { body } = await running.ask('POST', '/api/tables/1/explain', { question });
+    const [reason] = body['reasons'] as { kind: string; text: string; rows: number; change: object }[];
+    expect([reason.kind, reason.text]).toEqual(['near spelling', 'umbrella']);
+    expect(reason.change).toEqual({ type: 'replace', strand: 0, start: 0, end: 9, text: 'umbrella' });
+    const mended = await running.find(1, 'umbrella', ['Description']);
+    expect(mended.body['shown']).toBe(reason.rows as never);
+  });
+
+  it('offers the values of a column with true counts, and the extent of numbers', async () => {
+    const question = { threaded: ['Description'], strands: [{ verb: 'find', text: 'umbr' }] };
+    const offers = await running.ask('POST', '/api/tables/1/offers', { question, column: 'Status' });
+    const values = offers.body['values'] as { value: string; rows: number }[];
+    const found = await running.find(1, 'umbr', ['Description']);
+    expect(values.reduce((sum, { rows }) => sum + rows, 0)).toBe(found.body['matched'] as number);
+    for (const { value, rows } of values) {
+      const pickers = [{ column: 'Status', values: [value] }];
+      const narrowed = await running.ask('POST', '/api/tables/1/search', { question: { ...question, pickers } });
+      expect(narrowed.body['matched']).toBe(rows as never);
+    }
+    const range = await running.ask('POST', '/api/tables/1/offers', {
+      question,
+      column: 'Declared value',
+      of: 'range',
+    });
+    expect(range.body['range']).toEqual(jasmine.objectContaining({ least: 0 } as never));
+  });
+
+  it('steps from match to match', async () => {
+    const question = { threaded: ['Status'], strands: [{ verb: 'find', text: 'police' }], effect: 'mark in place' };
+    const next = async (from: number, backwards = false): Promise<number | null> =>
+      (await running.ask('POST', '/api/tables/1/next', { question, from, backwards })).body['index'] as number | null;
+    const first = (await next(-1))!;
+    const second = (await next(first))!;
+    expect(second).toBeGreaterThan(first);
+    expect(await next(second, true)).toBe(first);
+    expect(await next(first, true)).toBeNull();
+    const { body } = await running.ask('POST', '/api/tables/1/search', {
+      question,
+      columns: ['Status'],
+      offset: first,
+      limit: 1,
+    });
+    expect((body['rows'] as { cells: string[] }[])[0].cells).toEqual(['Police']);
+  });
+
+  it('answers over the standing connection as it does by request', async () => {
+    const question = { threaded: ['Description'], strands: [{ verb: 'find', text: 'wood' }] };
+    const socket = new WebSocket(running.server.address.replace('http', 'ws') + '/api/live');
+    const replies: string[] = [];
+    await new Promise<void>((done, fail) => {
+      socket.on('error', fail);
+      socket.on('open', () => {
+        socket.send(JSON.stringify({ id: 1, table: 1, request: { question, limit: 2 } }));
+        socket.send(JSON.stringify({ id: 2, table: 99, request: { question } }));
+        socket.send(JSON.stringify({ id: 3, table: 1, request: {} }));
+        socket.send('{');
+      });
+      socket.on('message', (data) => {
+        replies.push(String(data));
+        if (replies.length === 4) done();
+      });
+    });
+    socket.close();
+    const statuses = replies.map((reply) => reply.split(' ').slice(0, 2).join(' ')).sort();
+    expect(statuses).toEqual(['-1 400', '1 200', '2 404', '3 400']);
+    const answer = JSON.parse(replies.find((reply) => reply.startsWith('1 '))!.slice('1 200 '.length)) as {
+      rows: unknown;
+    };
+    const { body } = await running.find(1, 'wood', ['Description'], { limit: 2 });
+    expect(answer.rows).toEqual(body['rows']);
+  });
+
   const problems: [string, string, string, unknown, number][] = [
+    ['an explanation of no table', 'POST', '/api/tables/99/explain', { question: { threaded: [] } }, 404],
+    ['offers without a column', 'POST', '/api/tables/1/offers', { question: { threaded: [] } }, 400],
+    [
+      'a picker whose day is none',
+      'POST',
+      '/api/tables/1/search',
+      { question: { threaded: [], pickers: [{ column: 'Found on', days: { from: '2026-13', to: '' } }] } },
+      422,
+    ],
     ['a table that is not there', 'GET', '/api/tables/99', undefined, 404],
     ['a table that has no number', 'GET', '/api/tables/x', undefined, 404],
     ['a box that is not there', 'GET', '/api/boxes/99', undefined, 404],
@@ -101,8 +185,8 @@ describe('a server with the demo', () => {
 
 describe('bringing a table in', () => {
   let running: Running;
-  beforeAll(async () => (running = await Running.start(false)), 60_000);
-  afterAll(() => running.end(), 30_000);
+  beforeAll(async () => (running = await Running.start(false)));
+  afterAll(() => running.end());
 
   const bringIn = (csv: string | Uint8Array) => running.ask('POST', '/api/tables?name=Things', csv);
 
@@ -155,5 +239,5 @@ describe('a server that is stopped and started again', () => {
     expect((await second.ask('GET', '/api/tables')).body).toEqual(before);
     expect((await second.find(1, 'umbr', ['Description'])).body['total']).toBe(4120 as never);
     await second.end();
-  }, 90_000);
+  });
 });

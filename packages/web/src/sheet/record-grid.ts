@@ -161,12 +161,13 @@ interface GridRow {
     .head {
       position: relative;
       flex: none;
-      padding: 9px 8px 0 8px;
+      padding: 5px 8px 0 8px;
       white-space: nowrap;
       overflow: hidden;
       text-overflow: ellipsis;
     }
     .name {
+      height: 24px;
       padding: 0;
       border: 0;
       background: none;

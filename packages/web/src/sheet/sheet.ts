@@ -1,5 +1,5 @@
 import {
-  afterNextRender, ChangeDetectionStrategy, Component, computed, DestroyRef, effect, ElementRef, inject, input, signal,
+  afterNextRender, ChangeDetectionStrategy, ChangeDetectorRef, Component, computed, DestroyRef, effect, ElementRef, inject, input, signal,
   viewChild,
   viewChildren,
 } from '@angular/core'; // prettier-ignore
@@ -35,6 +35,7 @@ export class Sheet {
   private readonly api = inject(Api);
   private readonly location = inject(Location);
   private readonly title = inject(Title);
+  private readonly changes = inject(ChangeDetectorRef);
   protected readonly store = inject(SheetStore);
 
   /** From the address: a box, or a table to build one on. */
@@ -188,7 +189,9 @@ export class Sheet {
 
   protected addStrand(): void {
     this.store.addStrand();
-    setTimeout(() => this.boxes().at(-1)?.focus());
+    // Drawn at once, so that the next key already goes into it.
+    this.changes.detectChanges();
+    this.boxes().at(-1)?.focus();
   }
 
   protected key(event: KeyboardEvent): void {
