@@ -15,7 +15,8 @@ const VIEWS = [
   ['shelf', '/'],
   ['sheet', '/box/1?q=umbr+wood'],
   ['sheet-dark', '/box/1?q=umbr+wood', { dark: true }],
-  ['nothing-found', '/box/1?q=umbrela+mahogany'],
+  ['mark-in-place', '/box/2?q=police'],
+  ['nothing-found', '/box/1?q=umbrelaq+mahogany'],
 ];
 
 const port = 4788;

@@ -121,6 +121,10 @@ export class Sheet {
     toObservable(this.store.box)
       .pipe(skip(1), debounceTime(120), takeUntilDestroyed())
       .subscribe(() => this.keepAddress());
+    // What is chosen is kept at once; what is typed, when typing pauses.
+    toObservable(this.store.past)
+      .pipe(skip(1), takeUntilDestroyed())
+      .subscribe(() => this.keepAddress());
     const leaving = (): void => this.keepAddress();
     window.addEventListener('pagehide', leaving);
     destroyed.onDestroy(() => window.removeEventListener('pagehide', leaving));
