@@ -64,6 +64,9 @@ function typedParts(
         (keydown.escape)="escape($event)"
       />
     </div>
+    @if (first()) {
+      <button type="button" class="plain add" title="Add a strand (Alt+Down)" (click)="added.emit()">+ strand</button>
+    }
     <span class="count">
       @if (tally(); as line) {
         {{ line }}
@@ -176,6 +179,10 @@ function typedParts(
     .count b {
       color: var(--ink);
     }
+    .add {
+      white-space: nowrap;
+      margin-left: 8px;
+    }
     .clear {
       border-left: 1px solid var(--hairline);
       border-radius: 0;
@@ -187,6 +194,7 @@ function typedParts(
     }
     @media (max-width: 600px) {
       .reading,
+      .add,
       .verb {
         display: none;
       }
@@ -209,6 +217,7 @@ export class SearchBox {
   readonly typed = output<string>();
   readonly changed = output<Partial<Strand>>();
   readonly removed = output<void>();
+  readonly added = output<void>();
   readonly left = output<void>();
 
   private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');

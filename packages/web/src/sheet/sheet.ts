@@ -72,7 +72,9 @@ export class Sheet {
         before,
         rows:
           i === 0 && this.store.strands().length === 1
-            ? answer?.shown
+            ? store.box().effect === 'mark in place' && answer?.asked
+              ? answer.matched
+              : answer?.shown
             : answer?.strands[i]?.asked
               ? answer.strands[i].leaves
               : undefined,
