@@ -1,6 +1,6 @@
 /** The rows on show, in the form asked for. Rows are written as they are read out, so that any number fits. */
 import { once } from 'node:events';
-import { marksOf, View, type Search } from '@usual-needle/engine';
+import { hasBit, marksOf, View, type Search } from '@usual-needle/engine';
 import type { FindOptions } from './options.js';
 
 /** Rows read out of the engine at a time. */
@@ -21,7 +21,7 @@ function* rowsOf(search: Search, columns: readonly number[]): Generator<OutRow> 
   const view = new View(search);
   for (const { segment, row } of view.rows(0, search.shown)) {
     const part = search.table.segments[segment];
-    const match = search.asks && ((search.matches[segment][row >>> 5] >>> (row & 31)) & 1) === 1;
+    const match = search.asks && hasBit(search.matches[segment], row);
     yield {
       id: part.ids[row],
       cells: columns.map((column) => part.columns[column].cell(row).raw),

@@ -46,11 +46,6 @@ export class EngineHost {
     for (const _ of this.table(id).buildIndexes()) void _;
   }
 
-  /** Rows that the engine holds of a table. */
-  size(id: number): number {
-    return this.table(id).rowCount;
-  }
-
   /**
    * @returns the answer as JSON, ready to send, so that it is copied between threads once; undefined without the table
    * @throws UnknownColumn

@@ -4,7 +4,7 @@ import type { WireReason } from '@usual-needle/contract';
 import { catchError, debounceTime, map, of, switchMap } from 'rxjs';
 import { Api } from '../services/api';
 import { stitchOf } from './cell-parts';
-import { changedBox, strandsOf } from './box-change';
+import { changedBox } from './box-change';
 import { listed } from './sentence';
 import { questionOf, SheetStore } from './sheet-store';
 
@@ -188,7 +188,6 @@ export class NothingFound {
   });
 
   protected mend(reason: WireReason): void {
-    const { strands, ...change } = changedBox(this.store.box(), reason.change);
-    this.store.update({ ...change, strands: strandsOf({ ...change, strands }).map((one) => one) });
+    this.store.update(changedBox(this.store.box(), reason.change));
   }
 }
