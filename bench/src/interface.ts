@@ -3,6 +3,7 @@
  * shows the rows that answer it. Run by `npm run bench`, against a server on BENCH_ADDRESS.
  */
 import { chromium, type Page } from '@playwright/test';
+import type { StoredBox } from '@usual-needle/contract';
 import { figures, line } from './figures.js';
 
 const TRACES = ['umbrella wood', 'keys lanyard', 'lp-40', 'brückl', 'e', 'serial', 'wallet red', 'owner rang', 'zzzz'];
@@ -11,11 +12,12 @@ interface Watched extends Window {
   painted?: number[];
 }
 
-async function watch(page: Page): Promise<void> {
-  await page.evaluate(() => {
+/** Notes the time from each key to the paint of its answer, which an element says it shows by `data-answers`. */
+async function watch(page: Page, selector: string): Promise<void> {
+  await page.evaluate((shown) => {
     const times: number[] = [];
     (window as Watched).painted = times;
-    const grid = document.querySelector('.scroller')!;
+    const grid = document.querySelector(shown)!;
     let waiting: { text: string; since: number } | undefined;
     document.addEventListener(
       'input',
@@ -32,10 +34,68 @@ async function watch(page: Page): Promise<void> {
         channel.port2.postMessage(null);
       });
     }).observe(grid, { attributes: true, attributeFilter: ['data-answers'] });
-  });
+  }, selector);
 }
 
-/** Prints the figures of a table or box at an address, typing at a person's quick pace. */
+/** Types each text at a person's quick pace, and takes it back. */
+async function type(page: Page, text: string): Promise<void> {
+  await page.bringToFront();
+  await page.getByLabel('Find', { exact: true }).focus();
+  for (const key of text) {
+    await page.keyboard.type(key);
+    await page.waitForTimeout(110);
+  }
+  for (let i = 0; i < text.length; i++) {
+    await page.keyboard.press('Backspace');
+    await page.waitForTimeout(60);
+  }
+  await page.waitForTimeout(150);
+}
+
+/**
+ * The yardstick: a page with nothing on it but a field and the same number of cells, which asks the same server the same
+ * over the same connection, and writes the cells as plain text. What it needs, this machine and this browser need.
+ */
+async function barePage(page: Page, address: string): Promise<void> {
+  const { origin, pathname } = new URL(address);
+  await page.goto(`${origin}/api/tables`);
+  const box = (await (await page.request.get(`${origin}/api/boxes/${pathname.split('/').pop()}`)).json()) as StoredBox;
+  await page.setContent('<label>Find <input id="find"></label><div id="rows" style="font:14px sans-serif"></div>');
+  await page.evaluate(
+    async ({ tableId, threaded, columns }) => {
+      const rows = document.getElementById('rows')!;
+      const cells = Array.from({ length: 17 }, (_, y) =>
+        columns.map((_column, x) => {
+          const cell = rows.appendChild(document.createElement('div'));
+          cell.style.cssText = `position:absolute;overflow:hidden;white-space:nowrap;width:150px;height:30px;left:${x * 160}px;top:${60 + y * 33}px`;
+          return cell;
+        }),
+      );
+      const socket = new WebSocket(`ws://${location.host}/api/live`);
+      await new Promise((opened) => (socket.onopen = opened));
+      let id = 0;
+      let asked = '';
+      document.getElementById('find')!.addEventListener('input', (event) => {
+        asked = (event.target as HTMLInputElement).value;
+        const question = { threaded, strands: [{ verb: 'find', text: asked }] };
+        socket.send(JSON.stringify({ id: ++id, table: tableId, request: { question, columns, offset: 0, limit: 40 } }));
+      });
+      socket.onmessage = ({ data }: MessageEvent<string>) => {
+        if (!data.startsWith(`${id} `)) return;
+        const answer = JSON.parse(data.slice(data.indexOf('{'))) as { rows: { cells: string[] }[] };
+        cells.forEach((row, y) => row.forEach((cell, x) => (cell.textContent = answer.rows[y]?.cells[x] ?? '')));
+        rows.setAttribute('data-answers', asked);
+      };
+    },
+    {
+      tableId: box.tableId,
+      threaded: box.box.threaded ?? [],
+      columns: (box.box.columns ?? []).map(({ name }) => name),
+    },
+  );
+}
+
+/** Prints the figures of a box at an address, and the yardstick's, taken in turns. */
 export async function benchInterface(address: string, name: string): Promise<void> {
   const browser = await chromium.launch({
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
@@ -45,24 +105,19 @@ export async function benchInterface(address: string, name: string): Promise<voi
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(address);
     await page.waitForSelector('un-record-grid .row .cell');
-    const box = page.getByLabel('Find', { exact: true });
-    const type = async (text: string): Promise<void> => {
-      await box.focus();
-      for (const key of text) {
-        await page.keyboard.type(key);
-        await page.waitForTimeout(110);
-      }
-      for (let i = 0; i < text.length; i++) {
-        await page.keyboard.press('Backspace');
-        await page.waitForTimeout(60);
-      }
-      await page.waitForTimeout(150);
-    };
-    await type('warm');
-    await watch(page);
-    for (const text of TRACES) await type(text);
-    const times = await page.evaluate(() => (window as Watched).painted!);
-    console.log(line(`key to painted rows, ${name}`, figures(times)));
+    const bare = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await barePage(bare, address);
+    await type(page, 'warm');
+    await type(bare, 'warm');
+    await watch(page, '.scroller');
+    await watch(bare, '#rows');
+    for (const text of TRACES) {
+      await type(page, text);
+      await type(bare, text);
+    }
+    const painted = (of: Page): Promise<number[]> => of.evaluate(() => (window as Watched).painted!);
+    console.log(line(`key to painted rows, ${name}`, figures(await painted(page))));
+    console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
   } finally {
     await browser.close();
   }

@@ -1,6 +1,20 @@
-import type { Box, WireChange } from '@usual-needle/contract';
+import type { Box, Column, WireChange } from '@usual-needle/contract';
+import { counted } from '../services/numbers';
 
 export type Strand = NonNullable<Box['strands']>[number];
+
+export const EMPTY_BOX: Box = { format: 'usual-needle box', version: 1 };
+
+/** True if two boxes are defined differently. What is typed into the first strand, and a flip, are not the definition. */
+export function differs(a: Box, b: Box): boolean {
+  const definition = (box: Box): Box => {
+    const [first, ...rest] = strandsOf(box);
+    return { ...box, flip: undefined, strands: [{ ...first, text: '' }, ...rest] };
+  };
+  const [one, other] = [definition(a), definition(b)];
+  const keys = new Set([...Object.keys(one), ...Object.keys(other)]) as Set<keyof Box>;
+  return [...keys].some((key) => JSON.stringify(one[key]) !== JSON.stringify(other[key]));
+}
 
 /** The strands of a box; there is always a first one, which finds. */
 export function strandsOf(box: Box): readonly Strand[] {
@@ -55,6 +69,14 @@ function emptied(box: Box, at: number): Picker[] {
   return (box.pickers ?? []).map((picker, i) => (i === at ? blankPicker(picker) : picker));
 }
 
+/** A blank picker of the sort that suits a column. */
+export function newPicker({ name: column, kind }: Pick<Column, 'name' | 'kind'>): Picker {
+  if (kind === 'number') return { column, numbers: { from: null, to: null } };
+  if (kind === 'date') return { column, days: { from: '', to: '' } };
+  if (kind === 'yes/no') return { column, answer: 'either' };
+  return { column, values: [] };
+}
+
 export function blankPicker(picker: Picker): Picker {
   if ('values' in picker) return { ...picker, values: [] };
   if ('days' in picker) return { ...picker, days: { from: '', to: '' } };
@@ -67,10 +89,13 @@ export function blankPicker(picker: Picker): Picker {
 export function pickerWords(picker: Picker): string {
   if ('values' in picker) return picker.values.map((value) => (value === '' ? 'blank' : value)).join(', ');
   if ('days' in picker) return between(picker.days.from, picker.days.to);
-  if ('numbers' in picker)
-    return between(picker.numbers.from?.toLocaleString() ?? '', picker.numbers.to?.toLocaleString() ?? '');
+  if ('numbers' in picker) return between(numberWords(picker.numbers.from), numberWords(picker.numbers.to));
   if ('answer' in picker) return picker.answer === 'either' ? '' : picker.answer;
   return picker.letters.join(' ').toUpperCase();
+}
+
+function numberWords(number: number | null): string {
+  return number === null ? '' : counted(number);
 }
 
 function between(from: string, to: string): string {

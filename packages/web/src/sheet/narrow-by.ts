@@ -1,8 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
 import type { Column, Offers } from '@usual-needle/contract';
 import { Popover } from 'primeng/popover';
+import { counted } from '../services/numbers';
 import { Api } from '../services/api';
-import { blankPicker, type Picker, pickerWords } from './box-change';
+import { blankPicker, newPicker, type Picker, pickerWords } from './box-change';
+import { Answers } from './answers';
 import { questionOf, SheetStore } from './sheet-store';
 
 interface Chip {
@@ -45,8 +47,8 @@ interface Chip {
     <button
       type="button"
       class="chip"
-      [class.active]="store.box().flip"
-      [attr.aria-pressed]="store.box().flip ?? false"
+      [class.active]="store.definition().flip"
+      [attr.aria-pressed]="store.definition().flip ?? false"
       (click)="flip()"
     >
       {{ flipped() }}
@@ -72,7 +74,7 @@ interface Chip {
               <label>
                 <input type="checkbox" [checked]="chosen.includes(offer.value)" (change)="toggle(offer.value)" />
                 <span class="value">{{ offer.value || 'blank' }}</span>
-                <span class="rows">{{ offer.rows.toLocaleString() }}</span>
+                <span class="rows">{{ counted(offer.rows) }}</span>
               </label>
             } @empty {
               <p class="label">No value like that.</p>
@@ -215,13 +217,15 @@ interface Chip {
 export class NarrowBy {
   private readonly api = inject(Api);
   protected readonly store = inject(SheetStore);
+  private readonly answers = inject(Answers);
   private readonly popover = viewChild.required(Popover);
 
+  protected readonly counted = counted;
   protected readonly opened = signal(-1);
   protected readonly typed = signal('');
   private readonly offers = signal<Offers | undefined>(undefined);
 
-  private readonly pickers = computed(() => this.store.box().pickers ?? []);
+  private readonly pickers = this.store.pickers;
   protected readonly picker = computed(() => this.pickers()[this.opened()]);
   protected readonly chips = computed<Chip[]>(() =>
     this.pickers().map((picker, at) => ({ at, column: picker.column, asks: pickerWords(picker) })),
@@ -238,7 +242,8 @@ export class NarrowBy {
     return bins.map((rows) => (rows / most) * 100);
   });
   protected readonly sorted = computed(() =>
-    (this.store.box().sort ?? [])
+    this.store
+      .sort()
       .map(({ column, direction }) => {
         const kind = this.store.table()?.columns.find(({ name }) => name === column)?.kind;
         const way = { date: ['oldest first', 'newest first'], number: ['least first', 'most first'] }[
@@ -249,9 +254,9 @@ export class NarrowBy {
       .join('; '),
   );
   protected readonly flipped = computed(() => {
-    const answer = this.store.answer();
-    const others = answer ? (answer.total - answer.shown).toLocaleString() : '';
-    return this.store.box().flip ? `Flip back to the ${others}` : `Flip to the ${others} others`;
+    const answer = this.answers.answer();
+    const others = answer ? counted(answer.total - answer.shown) : '';
+    return this.store.definition().flip ? `Flip back to the ${others}` : `Flip to the ${others} others`;
   });
 
   protected values(picker: Picker): readonly string[] | undefined {
@@ -287,7 +292,7 @@ export class NarrowBy {
   }
 
   protected add(column: Column): void {
-    this.store.addPicker(column);
+    this.store.addPicker(newPicker(column));
     this.popover().hide();
   }
 

@@ -2,10 +2,12 @@ import { ChangeDetectionStrategy, Component, computed, inject, output } from '@a
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { WireReason } from '@usual-needle/contract';
 import { catchError, debounceTime, map, of, switchMap } from 'rxjs';
+import { counted, rowsCounted as rows } from '../services/numbers';
 import { Api } from '../services/api';
 import { stitchOf } from './cell-parts';
 import { changedBox } from './box-change';
 import { listed } from './sentence';
+import { Answers } from './answers';
 import { questionOf, SheetStore } from './sheet-store';
 
 /** A reason as it is shown: what is the matter, and the remedy's button. */
@@ -17,8 +19,6 @@ interface Shown {
   readonly button: string;
   readonly reason: WireReason;
 }
-
-const rows = (count: number): string => `${count.toLocaleString()} ${count === 1 ? 'row' : 'rows'}`;
 
 /** What a reason says, and what its button is called. */
 export function reasonWords(reason: WireReason): { text: string; button: string } {
@@ -146,6 +146,7 @@ export function reasonWords(reason: WireReason): { text: string; button: string 
 export class NothingFound {
   private readonly api = inject(Api);
   private readonly store = inject(SheetStore);
+  private readonly answers = inject(Answers);
   readonly clear = output<void>();
 
   protected readonly message = computed(() => this.store.box().wording?.nothingFound ?? 'No row has that.');
@@ -164,7 +165,7 @@ export class NothingFound {
   );
 
   protected readonly reasons = computed<readonly Shown[] | undefined>(() => {
-    const keywords = this.store.answer()?.keywords ?? [];
+    const keywords = this.answers.answer()?.keywords ?? [];
     return this.explained()?.map((reason) => {
       const keyword = keywords.find(({ text, strand }) => text === reason.keyword && strand === reason.strand);
       const { text, button } = reasonWords(reason);
@@ -181,10 +182,10 @@ export class NothingFound {
   });
 
   protected readonly where = computed(() => {
-    const total = this.store.answer()?.total.toLocaleString();
+    const total = this.answers.answer()?.total;
     const threaded = this.store.threaded();
     if (threaded.length === 0) return 'No column is threaded, so nothing was searched. Click an eyelet in the header.';
-    return `Looked in ${listed(threaded)} of all ${total} rows.`;
+    return `Looked in ${listed(threaded)} of all ${counted(total ?? 0)} rows.`;
   });
 
   protected mend(reason: WireReason): void {

@@ -1,26 +1,36 @@
 import {
-  afterNextRender, ChangeDetectionStrategy, Component, computed, DestroyRef, effect, type ElementRef, inject, output, signal,
-  viewChild,
+  afterNextRender, afterRenderEffect, ChangeDetectionStrategy, Component, computed, DestroyRef, effect, type ElementRef, inject, output, signal,
+  viewChild, ViewEncapsulation,
 } from '@angular/core'; // prettier-ignore
 import type { AnswerRow } from '@usual-needle/contract';
-import { cellParts, type CellPart } from './cell-parts';
-import { type GridColumn, SheetStore } from './sheet-store';
+import { rowsCounted } from '../services/numbers';
+import { Preferences } from '../services/preferences';
+import { Answers } from './answers';
+import { RowCells } from './row-cells';
+import { type LaidOutColumn, SheetStore } from './sheet-store';
 import { Trace } from './trace';
 
-/** Height of a row in pixels; the same in the styles. */
+/** Heights in pixels of a row, comfortable, compact, and of two lines; and of the header. The same in the styles. */
 export const ROW_HEIGHT = 33;
-/** Height of the header. */
+const COMPACT_HEIGHT = 27;
+const FOLDED_HEIGHT = 58;
 const HEADER_HEIGHT = 54;
+/** A narrower grid shows its rows as entries of two lines. */
+const FOLDS_BELOW = 560;
 /** Rows drawn above and below the ones in view, so that a short scroll shows no gap. */
 const MARGIN = 4;
 /** The tallest an element may be in every browser; a longer list is scrolled in proportion. */
 const TALLEST = 16_000_000;
+const GUTTER = 60;
 
-interface GridCell {
-  /** The whole text, where it is likely to be cut off. */
-  readonly title: string | null;
-  readonly parts: readonly CellPart[];
-  readonly code: boolean;
+/** A column's header. */
+interface Head extends LaidOutColumn {
+  readonly threaded: boolean;
+  /** Rows of the answer that hit here; empty for none. */
+  readonly hits: string;
+  /** Arrow after the name, with its level if there are several. */
+  readonly sorted: string;
+  readonly ariaSort: 'ascending' | 'descending' | null;
 }
 
 interface GridRow {
@@ -30,324 +40,135 @@ interface GridRow {
   /** Where the trace has it; -1 if it has not been fetched. */
   readonly position: number;
   readonly match: boolean;
-  /** The match gone to last. */
+  /** The row gone to last. */
   readonly at: boolean;
-  readonly cells: readonly GridCell[];
+  readonly content: AnswerRow | undefined;
 }
 
 /** The records, windowed: only the rows in view are drawn, and only rows near them are fetched. */
 @Component({
   selector: 'un-record-grid',
-  imports: [Trace],
-  template: `
-    <div
-      #scroller
-      class="scroller"
-      role="grid"
-      tabindex="0"
-      aria-label="Records"
-      [attr.aria-rowcount]="shown() + 1"
-      [attr.aria-colcount]="columns().length + 1"
-      [attr.data-answers]="store.answered()"
-      [class.behind]="store.slow()"
-      [class.whole]="store.box().grain === 'rows' && store.box().effect === 'mark in place'"
-      (scroll)="scrolled()"
-    >
-      <div class="header" role="row" aria-rowindex="1" [style.width.px]="width()">
-        <div class="gutter" role="columnheader" aria-label="Row"><span class="line on"></span></div>
-        @for (column of columns(); track column.name) {
-          <div class="head" role="columnheader" [attr.aria-sort]="column.ariaSort" [style.width.px]="column.width">
-            <button
-              type="button"
-              class="name"
-              [title]="'Sort by ' + column.name"
-              (click)="store.sortBy(column.name, $event.shiftKey)"
-            >
-              {{ column.name }}{{ column.sorted }}
-            </button>
-            @if (column.threaded && column.hits > 0) {
-              <span class="hits">{{ column.hits.toLocaleString() }} {{ column.hits === 1 ? 'row' : 'rows' }}</span>
-            }
-            <span class="line" [class.on]="column.threaded"></span>
-            <button
-              type="button"
-              class="eyelet"
-              [class.on]="column.threaded"
-              [attr.aria-pressed]="column.threaded"
-              [attr.aria-label]="(column.threaded ? 'Unthread ' : 'Thread ') + column.name"
-              [title]="column.threaded ? 'Searched. Click to unthread' : 'Not searched. Click to thread'"
-              (click)="store.toggleThread(column.name)"
-            ></button>
-          </div>
-        }
-      </div>
-      <div class="rows" role="rowgroup" [style.height.px]="height()" [style.width.px]="width()">
-        <div class="pins" aria-hidden="true">
-          @for (row of rows(); track $index) {
-            <div class="pin code" [class.match]="row.match" [style.top.px]="row.top">{{ row.place }}</div>
-          }
-        </div>
-        @for (row of rows(); track $index) {
-          <div
-            class="row"
-            role="row"
-            [class.match]="row.match"
-            [class.at]="row.at"
-            [attr.aria-rowindex]="row.index + 2"
-            [style.top.px]="row.top"
-          >
-            <span class="unseen" role="rowheader">{{ row.place }}</span>
-            @for (cell of row.cells; track $index) {
-              <div
-                class="cell"
-                role="gridcell"
-                [class.code]="cell.code"
-                [style.width.px]="columns()[$index]?.width"
-                [attr.title]="cell.title"
-              >
-                @for (part of cell.parts; track $index) {
-                  <span [class]="part.mark">{{ part.text }}</span>
-                }
-              </div>
-            }
-          </div>
-        }
-      </div>
-    </div>
-    <un-trace [bins]="bins()" [from]="view().from" [to]="view().to" (went)="go($event)" />
-  `,
-  styles: `
-    :host {
-      display: flex;
-      min-height: 0;
-      overflow: hidden;
-      background: linear-gradient(var(--header) 54px, var(--leaf) 0);
-      border: 1px solid var(--hairline);
-      border-radius: 10px;
-    }
-    .scroller {
-      flex: 1;
-      min-width: 0;
-      overflow: auto;
-      overflow-anchor: none;
-      contain: strict;
-      height: 100%;
-    }
-    .scroller:focus-visible {
-      outline-offset: -2px;
-    }
-    .scroller::-webkit-scrollbar {
-      width: 0;
-      height: 10px;
-    }
-    .scroller::-webkit-scrollbar-thumb {
-      background: var(--hairline);
-      border-radius: 5px;
-    }
-    un-trace {
-      margin-top: 53px;
-      border-top: 1px solid var(--hairline);
-    }
-    .header {
-      position: sticky;
-      top: 0;
-      z-index: 2;
-      display: flex;
-      height: 54px;
-      min-width: 100%;
-      background: var(--header);
-      border-bottom: 1px solid var(--hairline);
-    }
-    .head {
-      position: relative;
-      flex: none;
-      padding: 5px 8px 0 8px;
-      white-space: nowrap;
-      overflow: hidden;
-      text-overflow: ellipsis;
-    }
-    .name {
-      height: 24px;
-      padding: 0;
-      border: 0;
-      background: none;
-      font-weight: 650;
-      font-size: 13px;
-    }
-    .hits {
-      margin-left: 8px;
-      color: var(--thread);
-      font-size: 12px;
-      font-variant-numeric: tabular-nums;
-    }
-    .line {
-      position: absolute;
-      left: 14px;
-      right: 0;
-      bottom: 9px;
-      height: 2px;
-      background: radial-gradient(circle, var(--soft-ink) 0.8px, transparent 1px) 0 0 / 5px 2px;
-    }
-    .line.on {
-      background: var(--thread);
-      right: 4px;
-    }
-    .gutter .line {
-      left: 22px;
-      right: 12px;
-    }
-    .eyelet {
-      position: absolute;
-      left: 0;
-      bottom: -2px;
-      width: 24px;
-      height: 24px;
-      padding: 0;
-      border: 0;
-      background: none;
-      border-radius: 50%;
-    }
-    .eyelet::before {
-      content: '';
-      position: absolute;
-      left: 6px;
-      top: 6px;
-      width: 12px;
-      height: 12px;
-      border: 2px solid var(--eyelet);
-      border-radius: 50%;
-      background: var(--header);
-    }
-    .eyelet.on::before {
-      border-color: var(--thread);
-      background: radial-gradient(circle, var(--thread) 2px, var(--header) 2.6px);
-    }
-    .eyelet:hover::before {
-      border-color: var(--thread);
-    }
-    .gutter {
-      position: sticky;
-      left: 0;
-      z-index: 1;
-      flex: none;
-      width: 60px;
-      padding-right: 14px;
-      text-align: right;
-      font-size: 12px;
-      color: var(--soft-ink);
-      background: inherit;
-    }
-    .rows {
-      position: relative;
-      min-width: 100%;
-    }
-    .behind .row,
-    .behind .pin {
-      opacity: 0.45;
-    }
-    /* One sticky element for all row numbers: one each would be a layer each. */
-    .pins {
-      position: sticky;
-      left: 0;
-      z-index: 1;
-      width: 60px;
-      height: 100%;
-      background: var(--leaf);
-      contain: strict;
-    }
-    .pin {
-      position: absolute;
-      width: 60px;
-      height: 33px;
-      line-height: 32px;
-      padding-right: 14px;
-      text-align: right;
-      font-size: 12px;
-      color: var(--soft-ink);
-      border-bottom: 1px solid var(--faint);
-    }
-    .pin.match {
-      background: repeating-linear-gradient(var(--thread) 0 5px, transparent 5px 8px) 0 4px / 3px 24px no-repeat;
-    }
-    .row {
-      position: absolute;
-      left: 0;
-      right: 0;
-      display: flex;
-      height: 33px;
-      padding-left: 60px;
-      line-height: 32px;
-      border-bottom: 1px solid var(--faint);
-      font-variant-numeric: tabular-nums;
-      contain: strict;
-    }
-    /* The sides are borders, not padding, so that a cut-off mark ends with its text. */
-    .whole .row.match {
-      background: color-mix(in srgb, var(--tint-1) 45%, var(--leaf));
-    }
-    .row.at {
-      box-shadow: inset 0 0 0 2px var(--thread);
-    }
-    .cell {
-      flex: none;
-      border-inline: 8px solid transparent;
-      white-space: nowrap;
-      overflow: hidden;
-      text-overflow: ellipsis;
-    }
-  `,
+  imports: [RowCells, Trace],
+  templateUrl: './record-grid.html',
+  styleUrl: './record-grid.css',
+  encapsulation: ViewEncapsulation.None,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RecordGrid {
   protected readonly store = inject(SheetStore);
+  protected readonly answers = inject(Answers);
+  private readonly preferences = inject(Preferences);
   /** Where the thread enters the header, for the line drawn down the margin. */
   readonly resized = output<void>();
+  /** The menu of a column's header is asked for. */
+  readonly opened = output<{ readonly name: string; readonly event: Event }>();
+  /** The record gone to is to be opened beside the grid. */
+  readonly peeked = output<void>();
 
   private readonly scroller = viewChild.required<ElementRef<HTMLElement>>('scroller');
   private readonly offset = signal(0);
-  /** Place of the match gone to last. */
-  private readonly at = signal<number | undefined>(undefined);
   private readonly viewHeight = signal(600);
-  private readonly drawn = new WeakMap<AnswerRow, { columns: readonly GridColumn[]; cells: GridCell[] }>();
+  private readonly viewWidth = signal(1000);
+  /** Width of a column while its edge is dragged. */
+  private readonly stretched = signal<{ name: string; width: number } | undefined>(undefined);
 
-  protected readonly columns = this.store.columns;
-  protected readonly shown = computed(() => this.store.answer()?.shown ?? 0);
-  protected readonly width = computed(() => 60 + this.columns().reduce((sum, { width }) => sum + width, 0));
-  protected readonly height = computed(() => Math.min(this.shown() * ROW_HEIGHT, TALLEST));
-  protected readonly bins = computed(() => (this.store.answer()?.asked ? this.store.answer()!.trace : []));
+  /** Place of the row gone to last. */
+  readonly at = signal<number | undefined>(undefined);
+  protected readonly activeColumn = signal(-1);
+  protected readonly activeId = computed(() =>
+    this.rows().some(({ at }) => at) && this.activeColumn() >= 0 ? 'active-cell' : null,
+  );
+  /** True if scrolled sideways: then the first column stays in view. */
+  protected readonly aside = signal(false);
+  protected readonly folded = computed(() => this.viewWidth() < FOLDS_BELOW);
+  protected readonly compact = computed(() => this.preferences.density() === 'compact');
+  protected readonly whole = computed(() => {
+    const { grain, effect: does } = this.store.definition();
+    return grain === 'rows' && does === 'mark in place';
+  });
+  private readonly rowHeight = computed(() =>
+    this.folded() ? FOLDED_HEIGHT : this.compact() ? COMPACT_HEIGHT : ROW_HEIGHT,
+  );
+  private readonly headerHeight = computed(() => (this.folded() ? 0 : HEADER_HEIGHT));
+
+  protected readonly layout = computed(() => {
+    const layout = this.store.layout();
+    const stretched = this.stretched();
+    if (!stretched) return layout;
+    return layout.map((column) => (column.name === stretched.name ? { ...column, width: stretched.width } : column));
+  });
+  /** The column that says most of a record: what a folded row shows first. */
+  protected readonly lead = computed(() => {
+    const threaded = new Set(this.store.threaded());
+    const layout = this.layout();
+    return Math.max(0, layout.findIndex(({ name, kind }) => kind === 'text' && threaded.has(name))); // prettier-ignore
+  });
+  protected readonly firstOnly = computed(() => this.layout().slice(0, 1));
+  protected readonly firstWidth = computed(() => this.layout()[0]?.width ?? 0);
+  protected readonly heads = computed<readonly Head[]>(() => {
+    const threaded = new Set(this.store.threaded());
+    const sort = this.store.sort();
+    const tallies = this.answers.answer()?.columnTallies;
+    return this.layout().map((column, i) => {
+      const level = sort.findIndex((one) => one.column === column.name);
+      const up = sort[level]?.direction === 'up';
+      return {
+        ...column,
+        threaded: threaded.has(column.name),
+        hits: threaded.has(column.name) && tallies?.[i] ? rowsCounted(tallies[i]) : '',
+        sorted: level < 0 ? '' : ` ${up ? '↑' : '↓'}${sort.length > 1 ? level + 1 : ''}`,
+        ariaSort: level < 0 ? null : up ? 'ascending' : 'descending',
+      };
+    });
+  });
+
+  protected readonly shown = computed(() => this.answers.answer()?.shown ?? 0);
+  protected readonly width = computed(() =>
+    this.folded() ? this.viewWidth() : GUTTER + this.layout().reduce((sum, { width }) => sum + width, 0),
+  );
+  protected readonly height = computed(() => Math.min(this.shown() * this.rowHeight(), TALLEST));
+  protected readonly bins = computed(() => {
+    const answer = this.answers.answer();
+    return answer?.asked ? answer.trace : [];
+  });
 
   /** First row in view, as a fraction of a row. */
   private readonly first = computed(() => {
-    const room = this.viewHeight() - HEADER_HEIGHT;
+    const room = this.viewHeight() - this.headerHeight();
     const drawn = this.height();
-    const real = this.shown() * ROW_HEIGHT;
-    if (real <= drawn || drawn <= room) return this.offset() / ROW_HEIGHT;
-    return ((this.offset() / (drawn - room)) * (real - room)) / ROW_HEIGHT;
+    const real = this.shown() * this.rowHeight();
+    if (real <= drawn || drawn <= room) return this.offset() / this.rowHeight();
+    return ((this.offset() / (drawn - room)) * (real - room)) / this.rowHeight();
   });
+  /** Whole rows that fit. */
+  private readonly fits = computed(() => Math.floor((this.viewHeight() - this.headerHeight()) / this.rowHeight()));
 
   protected readonly rows = computed<GridRow[]>(() => {
-    const count = Math.ceil((this.viewHeight() - HEADER_HEIGHT) / ROW_HEIGHT);
+    const height = this.rowHeight();
     const from = Math.max(0, Math.floor(this.first()) - MARGIN);
-    const to = Math.min(this.shown(), Math.floor(this.first()) + count + MARGIN);
-    const shift = this.offset() - this.first() * ROW_HEIGHT;
+    // At rest at the top, where typing leads, nothing is drawn out of sight: it would cost each keystroke its share.
+    const below = this.offset() > 0 ? MARGIN : 0;
+    const to = Math.min(this.shown(), Math.floor(this.first()) + this.fits() + 1 + below);
+    const shift = this.offset() - this.first() * height;
+    const asked = this.answers.answer()?.asked ?? false;
     const rows: GridRow[] = [];
     for (let index = from; index < to; index++) {
-      const row = this.store.rowAt(index);
+      const row = this.answers.rowAt(index);
       rows.push({
         index,
-        top: Math.round(index * ROW_HEIGHT + shift),
+        top: Math.round(index * height + shift),
         place: row ? String(row.place) : '',
         position: row?.position ?? -1,
-        match: row !== undefined && row.match && this.store.answer()!.asked,
+        match: row !== undefined && row.match && asked,
         at: index === this.at(),
-        cells: row ? this.cellsOf(row) : [],
+        content: row,
       });
     }
     return rows;
   });
 
   protected readonly view = computed(() => {
-    const total = this.store.answer()?.total ?? 0;
+    const total = this.answers.answer()?.total ?? 0;
     const rows = this.rows().filter(({ position }) => position >= 0);
     if (rows.length === 0 || total === 0) return { from: 0, to: 0 };
     const inView = rows.filter(({ index }) => index >= Math.floor(this.first()));
@@ -362,14 +183,21 @@ export class RecordGrid {
       observer.observe(this.scroller().nativeElement);
       destroyed.onDestroy(() => observer.disconnect());
     });
+    // Laid out at once, in the time that is left until the next frame is due.
+    afterRenderEffect({
+      read: () => {
+        this.rows();
+        void this.scroller().nativeElement.scrollHeight;
+      },
+    });
     effect(() => {
       const rows = this.rows();
-      if (rows.length > 0) this.store.need(rows[0].index, rows[rows.length - 1].index);
+      if (rows.length > 0) this.answers.need(rows[0].index, rows[rows.length - 1].index);
     });
     // A new text starts at the top; the same text answered anew keeps its place.
     let text: string | undefined;
     effect(() => {
-      const answered = this.store.answered();
+      const answered = this.answers.answered();
       if (text !== undefined && text !== answered && this.offset() > 0) {
         this.scroller().nativeElement.scrollTop = 0;
         this.offset.set(0);
@@ -384,47 +212,112 @@ export class RecordGrid {
   }
 
   private measure(): void {
-    this.viewHeight.set(this.scroller().nativeElement.clientHeight);
+    const { clientHeight, clientWidth } = this.scroller().nativeElement;
+    this.viewHeight.set(clientHeight);
+    this.viewWidth.set(clientWidth);
     this.resized.emit();
   }
 
   protected scrolled(): void {
-    this.offset.set(this.scroller().nativeElement.scrollTop);
+    const { scrollTop, scrollLeft } = this.scroller().nativeElement;
+    this.offset.set(scrollTop);
+    this.aside.set(scrollLeft > 0 && !this.folded());
   }
 
   /** Brings a row to the top of the view. */
   protected go(index: number): void {
-    const room = this.viewHeight() - HEADER_HEIGHT;
-    const [real, drawn] = [this.shown() * ROW_HEIGHT, this.height()];
-    const top = index * ROW_HEIGHT;
+    const room = this.viewHeight() - this.headerHeight();
+    const [real, drawn] = [this.shown() * this.rowHeight(), this.height()];
+    const top = Math.max(0, index) * this.rowHeight();
     this.scroller().nativeElement.scrollTop = real <= drawn ? top : (top / (real - room)) * (drawn - room);
   }
 
   /** Brings the next (or previous) match after the last one gone to into view. */
   goToMatch(backwards: boolean): void {
     const from = this.at() ?? (backwards ? this.shown() : Math.ceil(this.first()) - 1);
-    this.store.nextMatch(from, backwards).subscribe(({ index }) => {
+    this.answers.nextMatch(from, backwards).subscribe(({ index }) => {
       if (index === null) return;
       this.at.set(index);
-      const count = Math.floor((this.viewHeight() - HEADER_HEIGHT) / ROW_HEIGHT);
-      if (index < this.first() || index >= this.first() + count - 1)
-        this.go(Math.max(0, index - Math.floor(count / 3)));
+      const first = this.first();
+      if (index < first || index >= first + this.fits() - 1) this.go(index - Math.floor(this.fits() / 3));
     });
   }
 
-  private cellsOf(row: AnswerRow): GridCell[] {
-    const columns = this.columns();
-    const drawn = this.drawn.get(row);
-    if (drawn && drawn.columns.length === columns.length) return drawn.cells;
-    const cells = columns.map(({ name, width }, i) => {
-      const text = row.cells[i] ?? '';
-      const parts = cellParts(
-        text,
-        row.marks.filter(([column]) => column === i),
-      );
-      return { title: text.length * 6 > width ? text : null, parts, code: /\bno\.?$|^code$|serial/i.test(name) };
-    });
-    this.drawn.set(row, { columns, cells });
-    return cells;
+  /** Goes to a row, which comes into view. */
+  moveTo(index: number): void {
+    const row = Math.min(this.shown() - 1, Math.max(0, index));
+    if (row < 0) return;
+    this.at.set(row);
+    if (row < this.first()) this.go(row);
+    else if (row >= Math.floor(this.first()) + this.fits()) this.go(row - this.fits() + 1);
+  }
+
+  /** A column comes into view beside the first one, which always is. */
+  private moveAside(column: number): void {
+    const last = this.layout().length - 1;
+    const to = Math.min(last, Math.max(0, column));
+    this.activeColumn.set(to);
+    const scroller = this.scroller().nativeElement;
+    const left = this.layout().slice(0, to).reduce((sum, { width }) => sum + width, 0); // prettier-ignore
+    const right = GUTTER + left + this.layout()[to].width;
+    if (to === 0) scroller.scrollLeft = 0;
+    else if (left - this.firstWidth() < scroller.scrollLeft) scroller.scrollLeft = left - this.firstWidth();
+    else if (right > scroller.scrollLeft + this.viewWidth()) scroller.scrollLeft = right - this.viewWidth();
+  }
+
+  protected focused(): void {
+    if (this.at() === undefined && this.shown() > 0) this.at.set(Math.ceil(this.first()));
+    if (this.activeColumn() < 0) this.activeColumn.set(0);
+  }
+
+  protected clicked(event: MouseEvent): void {
+    const row = (event.target as HTMLElement).closest('.row');
+    const cell = (event.target as HTMLElement).closest('.cell');
+    if (!row) return;
+    this.at.set(Number(row.getAttribute('aria-rowindex')) - 2);
+    if (cell) this.activeColumn.set(Number(cell.getAttribute('aria-colindex')) - 2);
+  }
+
+  /** The keys of any grid. */
+  protected key(event: KeyboardEvent): void {
+    if (event.target !== this.scroller().nativeElement || event.altKey || event.metaKey) return;
+    const row = this.at() ?? 0;
+    const column = this.activeColumn();
+    const whole = event.ctrlKey;
+    const moves: Readonly<Record<string, () => void>> = {
+      ArrowDown: () => this.moveTo(whole ? Infinity : row + 1),
+      ArrowUp: () => this.moveTo(whole ? 0 : row - 1),
+      ArrowRight: () => this.moveAside(whole ? Infinity : column + 1),
+      ArrowLeft: () => this.moveAside(whole ? 0 : column - 1),
+      PageDown: () => this.moveTo(row + this.fits() - 1),
+      PageUp: () => this.moveTo(row - this.fits() + 1),
+      Home: () => (whole ? this.moveTo(0) : this.moveAside(0)),
+      End: () => (whole ? this.moveTo(Infinity) : this.moveAside(Infinity)),
+      ' ': () => this.peeked.emit(),
+    };
+    const move = moves[event.key];
+    if (!move) return;
+    event.preventDefault();
+    move();
+  }
+
+  /** Drags a column's edge; the width is the box's once it is let go. */
+  protected stretch(column: LaidOutColumn, event: PointerEvent): void {
+    event.preventDefault();
+    const edge = event.target as HTMLElement;
+    edge.setPointerCapture(event.pointerId);
+    const width = (at: PointerEvent): number => Math.max(40, column.width + at.clientX - event.clientX);
+    const move = (at: PointerEvent): void => this.stretched.set({ name: column.name, width: width(at) });
+    edge.addEventListener('pointermove', move);
+    edge.addEventListener(
+      'lostpointercapture',
+      () => {
+        edge.removeEventListener('pointermove', move);
+        const stretched = this.stretched();
+        this.stretched.set(undefined);
+        if (stretched) this.store.setWidth(stretched.name, stretched.width);
+      },
+      { once: true },
+    );
   }
 }

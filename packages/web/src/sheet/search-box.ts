@@ -1,27 +1,9 @@
 import {
-  ChangeDetectionStrategy, Component, computed, type ElementRef, input, output, signal, viewChild,
+  afterNextRender, afterRenderEffect, ChangeDetectionStrategy, Component, computed, type ElementRef, input, output, signal, viewChild,
 } from '@angular/core'; // prettier-ignore
-import type { MarkTuple } from '@usual-needle/contract';
-import { DEFAULT_SETTINGS, type NamedColumn, parse, type Reading, type Settings } from '@usual-needle/engine';
+import { counted } from '../services/numbers';
 import type { Strand } from './box-change';
-import { type CellPart, cellParts } from './cell-parts';
-
-/** A text that fits the narrowest field. */
-const SHORT = 24;
-
-/** The typed text cut at its keywords, as the engine reads them. @param before keywords drawn by earlier strands */
-function typedParts(
-  text: string,
-  settings: Settings,
-  columns: readonly NamedColumn[],
-  reading: Reading,
-  before: number,
-): CellPart[] {
-  const marks = parse(text, settings, columns, reading)
-    .keywords.filter(({ number }) => number > 0)
-    .map(({ number, start, end }): MarkTuple => [0, start, end, before + number]);
-  return cellParts(text, marks);
-}
+import type { CellPart } from './cell-parts';
 
 /** One strand of the box: what is typed, its keywords tinted and stitched as they are typed. */
 @Component({
@@ -58,9 +40,6 @@ function typedParts(
         [attr.aria-invalid]="problem() ? true : null"
         [attr.aria-describedby]="first() ? 'sentence notice' : 'notice'"
         [placeholder]="prompt()"
-        [value]="strand().text"
-        (input)="typed.emit(field.value); follow()"
-        (keyup)="follow()"
         (keydown.escape)="escape($event)"
       />
     </div>
@@ -205,10 +184,8 @@ function typedParts(
 export class SearchBox {
   readonly strand = input.required<Strand>();
   readonly index = input(0);
-  readonly settings = input<Settings>(DEFAULT_SETTINGS);
-  readonly columns = input<readonly NamedColumn[]>([]);
-  /** Keywords drawn by the strands before. */
-  readonly before = input(0);
+  /** The typed text, cut at its keywords. */
+  readonly parts = input<readonly CellPart[]>([]);
   readonly rows = input<number | null | undefined>();
   /** What a further strand added or took away. */
   readonly tally = input('');
@@ -225,18 +202,30 @@ export class SearchBox {
 
   protected readonly first = computed(() => this.index() === 0);
   protected readonly id = computed(() => (this.first() ? 'find' : `strand-${this.index()}`));
-  protected readonly parts = computed(() => {
-    const { text, reading = 'words', verb } = this.strand();
-    return verb === 'minus' ? [] : typedParts(text, this.settings(), this.columns(), reading, this.before());
-  });
   protected readonly shift = computed(() => `translateX(${-this.scrolled()}px)`);
   protected readonly count = computed(() => {
     const rows = this.rows();
-    return rows == null ? '' : rows === 0 && this.first() ? 'No' : rows.toLocaleString();
+    return rows == null ? '' : rows === 0 && this.first() ? 'No' : counted(rows);
   });
   protected readonly noun = computed(() =>
     this.rows() == null || !this.first() ? '' : this.rows() === 1 ? 'row' : 'rows',
   );
+
+  constructor() {
+    // Not bound in the template, which knows only what it wrote last, not what was typed since.
+    afterRenderEffect(() => {
+      const { text } = this.strand();
+      const field = this.field().nativeElement;
+      if (field.value !== text) field.value = text;
+    });
+    // By hand: a listener of the template would have everything looked through at each key, before the rows are there.
+    afterNextRender(() => {
+      const field = this.field().nativeElement;
+      field.addEventListener('input', () => this.typed.emit(field.value));
+      // Keeps the tinted echo under the text.
+      field.addEventListener('scroll', () => this.scrolled.set(field.scrollLeft));
+    });
+  }
 
   focus(): void {
     this.field().nativeElement.focus();
@@ -253,13 +242,6 @@ export class SearchBox {
     this.focus();
   }
 
-  /** Keeps the tinted echo under the text when the field scrolls sideways. */
-  protected follow(): void {
-    // Asking where a field is scrolled to lays the page out; a short text cannot have scrolled.
-    if (this.strand().text.length < SHORT && this.scrolled() === 0) return;
-    this.scrolled.set(this.field().nativeElement.scrollLeft);
-  }
-
   protected clear(): void {
     this.typed.emit('');
     this.scrolled.set(0);
@@ -269,7 +251,7 @@ export class SearchBox {
   /** Esc clears; Esc again leaves. */
   protected escape(event: Event): void {
     event.preventDefault();
-    if (this.strand().text !== '') this.clear();
+    if (this.field().nativeElement.value !== '') this.clear();
     else {
       this.field().nativeElement.blur();
       this.left.emit();

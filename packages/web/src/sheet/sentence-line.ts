@@ -104,7 +104,9 @@ export class SentenceLine {
   private readonly popover = viewChild.required(Popover);
 
   protected readonly opened = signal<Phrase['sets']>(undefined);
-  protected readonly phrases = computed(() => sentence(this.store.box(), this.store.table()?.columns.length ?? 0));
+  protected readonly phrases = computed(() =>
+    sentence(this.store.definition(), this.store.table()?.columns.length ?? 0),
+  );
   protected readonly columns = computed(() => {
     const threaded = new Set(this.store.threaded());
     return (this.store.table()?.columns ?? []).map(({ name }) => ({ name, threaded: threaded.has(name) }));
@@ -115,7 +117,7 @@ export class SentenceLine {
   });
   protected readonly current = computed(() => {
     const sets = this.opened();
-    return sets === undefined || sets === 'threaded' ? '' : chosen(this.store.box(), sets).text;
+    return sets === undefined || sets === 'threaded' ? '' : chosen(this.store.definition(), sets).text;
   });
 
   protected open({ sets }: Phrase, event: Event): void {

@@ -7,16 +7,19 @@ import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Location } from '@angular/common';
 import { Title } from '@angular/platform-browser';
 import { RouterLink } from '@angular/router';
-import { debounceTime, firstValueFrom, skip } from 'rxjs';
-import type { AnswerStrand, Box } from '@usual-needle/contract';
+import { debounce, debounceTime, firstValueFrom, of, skip, timer } from 'rxjs';
+import type { AnswerStrand, Box, MarkTuple } from '@usual-needle/contract';
 import { DEFAULT_SETTINGS, parse, type Settings } from '@usual-needle/engine';
+import { counted } from '../services/numbers';
 import { Api } from '../services/api';
 import { Logo } from '../look/logo';
 import { RecordGrid } from './record-grid';
 import { SearchBox } from './search-box';
-import { messageOf, SheetStore } from './sheet-store';
+import { Answers, messageOf } from './answers';
+import { cellParts } from './cell-parts';
+import { SheetStore } from './sheet-store';
 import { boxAt, readAddress, writeAddress } from './address';
-import { strandsOf } from './box-change';
+import { EMPTY_BOX, strandsOf } from './box-change';
 import { NarrowBy } from './narrow-by';
 import { SentenceLine } from './sentence-line';
 import { NothingFound } from './nothing-found';
@@ -25,10 +28,9 @@ import { NothingFound } from './nothing-found';
 @Component({
   selector: 'un-sheet',
   imports: [Logo, NarrowBy, NothingFound, RecordGrid, RouterLink, SearchBox, SentenceLine],
-  providers: [SheetStore],
+  providers: [SheetStore, Answers],
   templateUrl: './sheet.html',
   styleUrl: './sheet.css',
-  host: { '(document:keydown)': 'key($event)' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Sheet {
@@ -37,6 +39,7 @@ export class Sheet {
   private readonly title = inject(Title);
   private readonly changes = inject(ChangeDetectorRef);
   protected readonly store = inject(SheetStore);
+  protected readonly answers = inject(Answers);
 
   /** From the address: a box, or a table to build one on. */
   readonly boxId = input<string>();
@@ -50,7 +53,7 @@ export class Sheet {
   protected readonly failed = signal<string | undefined>(undefined);
   protected readonly thread = signal('');
   protected readonly settings = computed<Settings>(() => {
-    const { need, where, case: letters, accents } = this.store.box();
+    const { need, where, case: letters, accents } = this.store.definition();
     return {
       need: need ?? DEFAULT_SETTINGS.need,
       where: where ?? DEFAULT_SETTINGS.where,
@@ -58,54 +61,61 @@ export class Sheet {
       accents: accents ?? DEFAULT_SETTINGS.accents,
     };
   });
+  /** Each strand as the engine reads it, cut at its keywords. */
+  private readonly read = computed(() => {
+    const columns = this.store.table()?.columns ?? [];
+    let before = 0;
+    return this.answers.strands().map((strand) => {
+      const { text, verb, reading = 'words' } = strand;
+      const { keywords, problem, notices } = parse(text, this.settings(), columns, reading);
+      const drawn = verb === 'minus' ? [] : keywords.filter(({ number }) => number > 0);
+      const marks = drawn.map(({ number, start, end }): MarkTuple => [0, start, end, before + number]);
+      before += drawn.length;
+      return {
+        strand,
+        parts: cellParts(text, marks),
+        problem: problem?.message ?? '',
+        notice: notices[0]?.message ?? '',
+      };
+    });
+  });
   /** Each strand with its running count, and what there is to say of its text. */
   protected readonly lines = computed(() => {
-    const answer = this.store.answer();
-    const current = !this.store.behind();
-    let before = 0;
-    return this.store.strands().map((strand, i) => {
-      const { settings, store } = this;
-      const columns = store.table()?.columns ?? [];
-      const parsed = parse(strand.text, settings(), columns, strand.reading ?? 'words');
-      const line = {
-        strand,
-        before,
-        rows:
-          i === 0 && this.store.strands().length === 1
-            ? store.box().effect === 'mark in place' && answer?.asked
-              ? answer.matched
-              : answer?.shown
-            : answer?.strands[i]?.asked
-              ? answer.strands[i].leaves
-              : undefined,
-        tally: i > 0 && answer?.strands[i]?.asked ? tallyWords(answer.strands[i]) : '',
-        problem: parsed.problem?.message ?? (current && store.problem()?.strand === i ? store.problem()!.message : ''),
-        notice: parsed.notices[0]?.message ?? '',
-        prompt: i > 0 ? '' : (store.box().wording?.prompt ?? 'Type a bit of what you know'),
+    const answer = this.answers.answer();
+    const marking = this.store.definition().effect === 'mark in place' && answer?.asked;
+    const said = this.answers.behind() ? undefined : this.answers.problem();
+    const read = this.read();
+    return read.map((line, i) => {
+      const tally = answer?.strands[i];
+      const alone = marking ? answer.matched : answer?.shown;
+      return {
+        ...line,
+        rows: read.length === 1 ? alone : tally?.asked ? tally.leaves : undefined,
+        tally: i > 0 && tally?.asked ? tallyWords(tally) : '',
+        problem: line.problem || (said?.strand === i ? said.message : ''),
+        prompt: i > 0 ? '' : (this.store.definition().wording?.prompt ?? 'Type a bit of what you know'),
       };
-      if (strand.verb !== 'minus') before += parsed.keywords.filter(({ number }) => number > 0).length;
-      return line;
     });
   });
   protected readonly prompting = computed(() => {
-    const answer = this.store.answer();
+    const answer = this.answers.answer();
     return answer !== undefined && !answer.asked && answer.shown === 0;
   });
-  protected readonly name = computed(() => this.store.box().name ?? 'New box');
+  protected readonly name = computed(() => this.store.definition().name ?? 'New box');
   protected readonly nothing = computed(() => {
-    const answer = this.store.answer();
+    const answer = this.answers.answer();
     return answer !== undefined && answer.asked && answer.shown === 0;
   });
   protected readonly status = computed(() => {
-    const answer = this.store.answer();
+    const answer = this.answers.answer();
     if (!answer) return undefined;
     const narrowed = answer.narrowed < answer.total;
     const columns = this.store.threaded().length;
     const keywords = answer.keywords.length;
     return {
-      matched: `${answer.matched.toLocaleString()} of ${(narrowed ? answer.narrowed : answer.total).toLocaleString()}`,
-      noun: `${answer.asked ? 'rows match' : 'rows'}${narrowed ? ` (${answer.total.toLocaleString()} in all)` : ''}`,
-      searched: answer.complete ? 'every row searched' : `${answer.searched.toLocaleString()} rows searched so far`,
+      matched: `${counted(answer.matched)} of ${counted(narrowed ? answer.narrowed : answer.total)}`,
+      noun: `${answer.asked ? 'rows match' : 'rows'}${narrowed ? ` (${counted(answer.total)} in all)` : ''}`,
+      searched: answer.complete ? 'every row searched' : `${counted(answer.searched)} rows searched so far`,
       milliseconds: `${Math.max(1, Math.round(answer.milliseconds))} ms`,
       asked: answer.asked
         ? `${keywords} ${keywords === 1 ? 'keyword' : 'keywords'} in ${columns} ${columns === 1 ? 'column' : 'columns'}`
@@ -120,13 +130,18 @@ export class Sheet {
     effect(() => this.title.setTitle(`${this.name()} · Usual Needle`));
     const destroyed = inject(DestroyRef);
 
-    toObservable(this.store.box)
-      .pipe(skip(1), debounceTime(120), takeUntilDestroyed())
-      .subscribe(() => this.keepAddress());
     // What is chosen is kept at once; what is typed, when typing pauses.
-    toObservable(this.store.past)
-      .pipe(skip(1), takeUntilDestroyed())
+    this.store.changes
+      .pipe(
+        skip(1),
+        debounce((change) => (change === 'typed' ? timer(120) : of(0))),
+        takeUntilDestroyed(),
+      )
       .subscribe(() => this.keepAddress());
+    // By hand: a listener of the template would have everything looked through at each key.
+    const key = (event: KeyboardEvent): void => this.key(event);
+    document.addEventListener('keydown', key);
+    destroyed.onDestroy(() => document.removeEventListener('keydown', key));
     const leaving = (): void => this.keepAddress();
     window.addEventListener('pagehide', leaving);
     destroyed.onDestroy(() => window.removeEventListener('pagehide', leaving));
@@ -153,10 +168,8 @@ export class Sheet {
       const own: Box = { threaded: textual, ...EMPTY_BOX, ...kept?.box };
       const threaded = (own.threaded ?? textual).filter((name) => known.has(name));
       const base: Box = { ...own, threaded, strands: [...strandsOf(own)] };
-      this.store.kept.set(base);
       const box = boxAt(base, readAddress(this.location.path()));
-      this.store.box.set({ ...box, threaded: (box.threaded ?? []).filter((name) => known.has(name)) });
-      this.store.table.set(table);
+      this.store.open(table, base, { ...box, threaded: (box.threaded ?? []).filter((name) => known.has(name)) });
       setTimeout(() => this.toBox());
     } catch (error) {
       this.failed.set(
@@ -200,7 +213,7 @@ export class Sheet {
     this.boxes().at(-1)?.focus();
   }
 
-  protected key(event: KeyboardEvent): void {
+  private key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
     const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
     const does = (work: () => void): void => {
@@ -219,8 +232,6 @@ export class Sheet {
   }
 }
 
-const EMPTY_BOX: Box = { format: 'usual-needle box', version: 1 };
-
 function tallyWords({ added, removed }: AnswerStrand): string {
-  return `${added > 0 ? `+${added.toLocaleString()}` : `−${removed.toLocaleString()}`}  leaves`;
+  return `${added > 0 ? `+${counted(added)}` : `−${counted(removed)}`}  leaves`;
 }

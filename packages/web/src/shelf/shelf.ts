@@ -5,10 +5,11 @@ import type { Shelf as ShelfContent } from '@usual-needle/contract';
 import { timer } from 'rxjs';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Logo } from '../look/logo';
+import { counted } from '../services/numbers';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
 import { sentence } from '../sheet/sentence';
-import { messageOf } from '../sheet/sheet-store';
+import { messageOf } from '../sheet/answers';
 
 /** The shelf: each table is a band, below it its boxes, each as its sentence with a small box to type into. */
 @Component({
@@ -154,7 +155,7 @@ export class Shelf {
     const content = this.content();
     return content?.tables.map((table) => ({
       table,
-      rows: table.rows.toLocaleString(),
+      rows: counted(table.rows),
       boxes: content.boxes
         .filter(({ tableId }) => tableId === table.id)
         .map(({ id, name, box }) => ({

@@ -1,0 +1,16 @@
+import { Injectable, signal } from '@angular/core';
+
+const DENSITY = 'usual-needle density';
+
+export type Density = 'comfortable' | 'compact';
+
+/** What a person likes, kept in their browser and not in any box. */
+@Injectable({ providedIn: 'root' })
+export class Preferences {
+  readonly density = signal<Density>(localStorage.getItem(DENSITY) === 'compact' ? 'compact' : 'comfortable');
+
+  setDensity(density: Density): void {
+    this.density.set(density);
+    localStorage.setItem(DENSITY, density);
+  }
+}
