@@ -18,6 +18,11 @@ export const searchRequestSchema = {
     /** Whose search this is, and which of theirs: a later turn overtakes an earlier one. */
     session: { type: 'string', maxLength: 100 },
     turn: { type: 'integer', minimum: 0 },
+    /**
+     * Answer after so many milliseconds with what is known by then, `complete` or not. The same request put again goes on
+     * where this one stopped. Without it the answer is complete.
+     */
+    patience: { type: 'integer', minimum: 0, maximum: 60000 },
   },
 } as const;
 
@@ -92,7 +97,7 @@ export interface SearchAnswer {
   readonly problem: AnswerNotice | null;
   readonly offset: number;
   readonly rows: readonly AnswerRow[];
-  /** Milliseconds the engine worked on it. */
+  /** Milliseconds the engine worked on it, over all requests that it took. */
   readonly milliseconds: number;
 }
 
@@ -101,7 +106,12 @@ export const explainRequestSchema = {
   type: 'object',
   additionalProperties: false,
   required: ['question'],
-  properties: { question: questionSchema },
+  properties: {
+    question: questionSchema,
+    /** As of a search: a later turn of the session makes this one void. */
+    session: { type: 'string', maxLength: 100 },
+    turn: { type: 'integer', minimum: 0 },
+  },
 } as const;
 
 export type ExplainRequest = FromSchema<typeof explainRequestSchema>;

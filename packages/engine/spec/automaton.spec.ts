@@ -1,5 +1,9 @@
 import fc from 'fast-check';
-import { compilePattern, Dfa, letterBits, Marker, NearAutomaton, parsePattern, TooLarge } from '@usual-needle/engine';
+import {
+  ANY_RUN, BLOCK, compilePattern, compileWildcard, Dfa, Gapped, letterBits, Marker, NearAutomaton, ONE_CHARACTER, parsePattern,
+  TooLarge,
+} from '@usual-needle/engine'; // prettier-ignore
+import { standsIn, type Tree, written } from './derivatives.js';
 import { oracleDistance } from './oracle.js';
 
 declare const performance: { now(): number };
@@ -31,6 +35,17 @@ const { source } = fc.letrec<{ source: string; piece: string; group: string }>((
 })); // prettier-ignore
 const text = fc.array(fc.constantFrom('a', 'b', 'c', 'A', '1', ' ', '\n', 'é', '😀', '-', '\ud800'), { maxLength: 10 }).map((parts) => parts.join('')); // prettier-ignore
 
+const { tree } = fc.letrec<{ tree: Tree }>((tie) => ({
+  tree: fc.oneof(
+    { maxDepth: 5, withCrossShrink: true },
+    fc.record({ is: fc.constant('letter' as const), of: fc.constantFrom('a', 'b', 'ab', 'c'), not: fc.boolean() }),
+    fc.record({ is: fc.constant('then' as const), first: tie('tree'), rest: tie('tree') }),
+    fc.record({ is: fc.constant('either' as const), one: tie('tree'), other: tie('tree') }),
+    fc.record({ is: fc.constant('again' as const), of: tie('tree') }),
+    fc.constant({ is: 'nothing' as const }),
+  ),
+}));
+
 describe('patterns', () => {
   it('match what the platform’s own expressions match, and where', () => {
     fc.assert(
@@ -44,6 +59,20 @@ describe('patterns', () => {
       }),
       { numRuns: 4_000 },
     ); // prettier-ignore
+  });
+
+  it('match what a second linear machine matches, which shares no code with them', () => {
+    fc.assert(
+      fc.property(tree, fc.stringMatching(/^[abc]{0,12}$/), (pattern, cell) => {
+        const expected = standsIn(pattern, cell);
+        const { dfa, marker } = machines(written(pattern));
+        expect(dfa.test(cell)).withContext(written(pattern)).toBe(expected);
+        expect(marker.findAll(cell).length > 0)
+          .withContext(written(pattern))
+          .toBe(expected);
+      }),
+      { numRuns: 3_000 },
+    );
   });
 
   it('prefer what ECMAScript prefers in loops that can match nothing', () => {
@@ -153,6 +182,33 @@ describe('patterns', () => {
   }
 });
 
+describe('wildcards by leaps', () => {
+  const template = fc.array(fc.constantFrom('a', 'b', 'ab', ANY_RUN, ONE_CHARACTER), { minLength: 1, maxLength: 6 }).map((parts) => parts.join('')); // prettier-ignore
+  const cells = fc.array(fc.stringMatching(/^[abc]{1,9}$/), { maxLength: 12 });
+
+  it('stand where the automaton says they do, one text or many', () => {
+    fc.assert(
+      fc.property(template, cells, (wildcard, texts) => {
+        const gapped = Gapped.of(wildcard);
+        const dfa = new Dfa(compileWildcard(wildcard, 'anywhere'));
+        if (!gapped) {
+          expect(wildcard.replaceAll(ANY_RUN, '')).toBe('');
+          return;
+        }
+        const expected = texts.map((text) => dfa.test(text));
+        expect(texts.map((text) => gapped.test(text))).toEqual(expected);
+        const starts = new Uint32Array(texts.length + 1);
+        texts.forEach((text, i) => (starts[i + 1] = starts[i] + text.length + 1));
+        const verdicts = new Uint8Array(texts.length);
+        const joined = texts.map((text) => `${text}\n`).join('');
+        gapped.testEach(joined, starts, new Uint8Array(texts.length).fill(1), 1, verdicts, 2);
+        expect([...verdicts].map((verdict) => verdict === 2)).toEqual(expected);
+      }),
+      { numRuns: 3_000 },
+    );
+  });
+});
+
 describe('near spelling', () => {
   const letters = fc.stringMatching(/^[abc]{0,7}$/);
 
@@ -166,22 +222,19 @@ describe('near spelling', () => {
     );
   });
 
-  it('finds the same words in a sorted list, passing over what leads nowhere', () => {
+  it('finds the same words in a list, passing over those that cannot be near', () => {
     fc.assert(
       fc.property(letters, fc.uniqueArray(letters.filter((one) => one !== ''), { maxLength: 60 }), (word, list) => {
         const sorted = [...list].sort();
         const starts = new Uint32Array(sorted.length + 1);
         sorted.forEach((one, i) => (starts[i + 1] = starts[i] + one.length + 1));
-        const common = Uint16Array.from(sorted, (one, i) => {
-          let same = 0;
-          while (i > 0 && same < one.length && one[same] === sorted[i - 1][same]) same++;
-          return same;
-        });
         const automaton = new NearAutomaton(word, 1);
         const found: string[] = [];
         const bits = Uint32Array.from(sorted, letterBits);
         const joined = sorted.map((one) => `${one}\n`).join('');
-        automaton.over({ joined, starts, common, bits }, (number) => found.push(sorted[number]));
+        const blockBits = new Uint32Array(Math.ceil(sorted.length / BLOCK));
+        bits.forEach((one, i) => (blockBits[Math.floor(i / BLOCK)] |= one));
+        automaton.over({ joined, starts, bits, blockBits }, (number) => found.push(sorted[number]));
         expect(found).toEqual(sorted.filter((one) => oracleDistance(one, word) <= 1));
       }),
       { numRuns: 1_000 },

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { fold, foldWithOffsets, isBlank, type FoldSetting } from '@usual-needle/engine';
+import { foldCase, fold, foldWithOffsets, isBlank, type FoldSetting } from '@usual-needle/engine';
 
 const BOTH: FoldSetting = { case: 'ignore', accents: 'ignore' };
 const CASE: FoldSetting = { case: 'respect', accents: 'ignore' };
@@ -84,5 +84,24 @@ describe('fold', () => {
   it('knows that only spaces are blank', () => {
     for (const blank of ['', ' ', '\t\n', '\u00a0\u2003\u3000']) expect(isBlank(blank)).toBe(true);
     for (const filled of ['a', ' a ', '-', '\u0301']) expect(isBlank(filled)).toBe(false);
+  });
+
+  it('tells letters apart by case as the platform’s own table of simple case folding does', () => {
+    let compared = 0;
+    for (let codePoint = 0; codePoint < 0x1ffff; codePoint++) {
+      if (codePoint >= 0xd800 && codePoint < 0xe000) continue;
+      const letter = String.fromCodePoint(codePoint);
+      const others = [letter.toLowerCase(), letter.toUpperCase()].filter(
+        (one) => one !== letter && [...one].length === 1,
+      );
+      for (const other of others) {
+        const same = new RegExp(`^\\u{${codePoint.toString(16)}}$`, 'iu').test(other);
+        // What the simple table keeps apart may still fold alike in full (`ẞ` and `ß`), but never the other way.
+        if (!same) continue;
+        compared++;
+        expect(foldCase(letter)).withContext(`${letter} ${other}`).toBe(foldCase(other));
+      }
+    }
+    expect(compared).toBeGreaterThan(2_500);
   });
 });

@@ -98,7 +98,8 @@ describe('a search for several words', () => {
     });
     const counts: number[] = [];
     while (search.step()) counts.push(search.matched);
-    expect(counts.length).toBe(3);
+    // A short first one, two whole ones, and the rest.
+    expect(counts.length).toBe(4);
     expect(counts[0]).toBeLessThan(counts[1]);
     expect(search.complete).toBe(true);
     expect(search.matched).toBe(

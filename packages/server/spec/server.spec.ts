@@ -227,6 +227,19 @@ describe('bringing a table in', () => {
     expect((await running.ask('POST', '/api/tables', 'A\n1\n')).status).toBe(400);
     expect((await running.ask('POST', '/api/tables?name=%20', 'A\n1\n')).status).toBe(400);
   });
+
+  it('answers an impatient reader with what it knows so far, and goes on when asked again', async () => {
+    const csv = ['No', ...Array.from({ length: 20_000 }, (_, i) => `row ${i}`)].join('\r\n');
+    const { body: table } = await running.ask('POST', '/api/tables?name=Many', csv);
+    const more = { limit: 3, patience: 0 };
+    const { body: first } = await running.find(table['id'], 'row', ['No'], more);
+    expect(first['complete']).toBe(false as never);
+    expect(first['searched'] as number).toBeLessThan(20_000);
+    expect((first['rows'] as unknown[]).length).toBe(3);
+    const { body: second } = await running.find(table['id'], 'row', ['No'], more);
+    expect([second['complete'], second['matched'], second['searched']]).toEqual([true, 20_000, 20_000] as never[]);
+    expect(second['rows']).toEqual(first['rows']);
+  });
 });
 
 describe('a server that is stopped and started again', () => {

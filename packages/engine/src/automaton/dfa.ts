@@ -154,7 +154,6 @@ export class Dfa {
    * `test` of many texts in one string: the verdict `passed` for those that match.
    * @param starts where each starts; each ends one before the next
    * @param lies which are to be tested: those with one of the bits of `mask`
-   * @param lead a text that every match begins with, which is then jumped to; for programs without assertions
    */
   testEach(
     joined: string,
@@ -163,22 +162,14 @@ export class Dfa {
     mask: number,
     verdicts: Uint8Array,
     passed: number,
-    lead = '',
   ): void {
     const { first, size } = this.alphabet;
     let { table } = this;
-    let found = -1;
     for (let number = 0; number < verdicts.length; number++) {
       if ((lies[number] & mask) === 0) continue;
       const to = starts[number + 1] - 1;
       let state = 0;
       let i = starts[number];
-      if (lead !== '') {
-        if (found < i) found = joined.indexOf(lead, i);
-        if (found < 0) return;
-        if (found >= to) continue;
-        i = found;
-      }
       for (; i < to; i++) {
         const unit = joined.charCodeAt(i);
         let letter: number;

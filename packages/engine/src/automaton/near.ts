@@ -3,8 +3,8 @@
  * a swap of neighbours costs one (optimal string alignment). A state is the last two rows of the distance table, cut off
  * above the distance; there are few, and each is worked out once.
  *
- * Over a sorted list of words it runs as over a tree: what two neighbours have in common is read once, and a beginning that
- * leads nowhere is passed over with all that share it.
+ * Over a list of words it reads only those that could be near: which letters a word has is kept as bits, and each letter
+ * that it lacks, or has besides, costs one.
  *
  * Source: L. Boytsov, "Indexing methods for approximate dictionary searching", JEA 16, 2011 (optimal string alignment);
  * K. Schulz, S. Mihov, "Fast string correction with Levenshtein automata", IJDAR 5, 2002.
@@ -15,22 +15,34 @@ export function allowedDistance(letters: number): number {
   return letters <= 2 ? 0 : letters <= 5 ? 1 : 2;
 }
 
-/** A sorted list of words. */
-export interface SortedWords {
+/** Many words, for looking through. */
+export interface WordPool {
   /** The words, one after the other. */
   readonly joined: string;
   /** Where each starts in `joined`, and where the last ends; each ends one before the next. */
   readonly starts: Uint32Array;
-  /** How many units each has in common with the one before it. */
-  readonly common: Uint16Array;
   /** `letterBits` of each. */
   readonly bits: Uint32Array;
+  /** Of each `BLOCK` words, all bits that one of them has. */
+  readonly blockBits: Uint32Array;
+}
+
+/** Words looked at as one before they are looked at singly: sorted, so that numbers lie with numbers. */
+export const BLOCK = 64;
+/** Bits of what is neither a to z nor a digit, and may take two UTF-16 units. */
+const OTHERS = (1 << 31) | 1;
+
+/** Bits 1 to 26 for a to z; 27 to 30 for digits; the rest shares two. */
+function letterBit(unit: number): number {
+  if (unit >= 0x61 && unit <= 0x7a) return unit & 31;
+  if (unit >= 0x30 && unit <= 0x39) return 27 + (unit & 3);
+  return unit & 1 ? 31 : 0;
 }
 
 /** Which letters a word has, as bits; letters may share one. */
 export function letterBits(word: string): number {
   let bits = 0;
-  for (let i = 0; i < word.length; i++) bits |= 1 << (word.charCodeAt(i) & 31);
+  for (let i = 0; i < word.length; i++) bits |= 1 << letterBit(word.charCodeAt(i));
   return bits >>> 0;
 }
 
@@ -128,46 +140,32 @@ export class NearAutomaton {
   }
 
   /**
-   * Visits the accepted words of a sorted list. A word that lacks more of the letters than the distance allows is passed
-   * over unread: each letter it lacks costs one.
+   * Visits the accepted words of a list. A word is passed over unread if it lacks more of the letters than the distance
+   * allows, or has more others, or is too short or too long: each costs one. So is a block of words that all lack too many.
    */
-  over({ joined, starts, common, bits }: SortedWords, visit: (word: number, distance: number) => void): void {
-    const path: number[] = [0];
-    let shared = 0;
-    let dead = Infinity;
-    for (let word = 0; word + 1 < starts.length; word++) {
-      shared = Math.min(shared, common[word]);
-      if (shared >= dead || lacking(this.bits & ~bits[word]) > this.distance) continue;
-      const length = starts[word + 1] - 1 - starts[word];
-      let depth = Math.min(shared, path.length - 1);
-      // Never between the two halves of one character.
-      if (depth > 0 && (joined.charCodeAt(starts[word] + depth) & 0xfc00) === 0xdc00) depth--;
-      let state = path[depth];
-      path.length = depth + 1;
-      dead = Infinity;
-      shared = Infinity;
-      while (depth < length) {
-        const unit = joined.charCodeAt(starts[word] + depth);
-        const pair = (unit & 0xfc00) === 0xd800 && depth + 1 < length;
-        state = this.step(state, pair ? joined.codePointAt(starts[word] + depth)! : unit);
-        depth += pair ? 2 : 1;
-        if (state === DEAD) {
-          dead = depth;
-          break;
-        }
-        if (pair) path.push(path[path.length - 1]);
-        path.push(state);
-      }
-      if (dead === Infinity) {
-        const distance = this.distanceAt(state);
+  over({ joined, starts, bits, blockBits }: WordPool, visit: (word: number, distance: number) => void): void {
+    const { distance: most } = this;
+    const count = starts.length - 1;
+    const shortest = this.letters.length - most;
+    const longest = this.letters.length + most;
+    for (let block = 0; block < blockBits.length; block++) {
+      if (moreThan(most, this.bits & ~blockBits[block])) continue;
+      const end = Math.min(count, (block + 1) * BLOCK);
+      for (let word = block * BLOCK; word < end; word++) {
+        const has = bits[word];
+        if (moreThan(most, this.bits & ~has) || moreThan(most, has & ~this.bits)) continue;
+        const length = starts[word + 1] - 1 - starts[word];
+        if (length < shortest || (length > longest && (has & OTHERS) === 0)) continue;
+        const distance = this.distanceOf(joined.substring(starts[word], starts[word] + length));
         if (distance !== Infinity) visit(word, distance);
       }
     }
   }
 }
 
-function lacking(bits: number): number {
-  let count = 0;
-  for (let rest = bits; rest !== 0; rest &= rest - 1) count++;
-  return count;
+/** Whether more than `most` bits are set. */
+function moreThan(most: number, bits: number): boolean {
+  let rest = bits;
+  for (let i = 0; i < most && rest !== 0; i++) rest &= rest - 1;
+  return rest !== 0;
 }

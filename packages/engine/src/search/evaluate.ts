@@ -45,6 +45,22 @@ function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | unde
   return any;
 }
 
+/** Plain rows that hit for certain, since one token of theirs does by itself. */
+function certainRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
+  const plain = matcher.testToken && column.plainRows;
+  if (!plain) return undefined;
+  const { vocabulary } = column;
+  const shortest = (group: readonly string[]): number => Math.min(...group.map(({ length }) => length));
+  const group = matcher.filter.pieces.reduce((best, one) => (shortest(one) > shortest(best) ? one : best));
+  const rows = emptyBits(column.rowCount);
+  for (const piece of group) {
+    const tokens = Array.from(vocabulary.tokensContaining(piece));
+    vocabulary.addAllRows(tokens.filter((token) => matcher.testToken!(vocabulary.tokens.at(token))), rows); // prettier-ignore
+  }
+  keepBits(rows, plain);
+  return rows;
+}
+
 function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
   if (matcher.indexedRows) return matcher.indexedRows(column);
   const { pieces, exact } = matcher.filter;
@@ -61,10 +77,13 @@ function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined 
     if (candidates) keepBits(candidates, rows);
     else candidates = rows.slice();
   }
-  // Where many rows may hit, reading all values where they lie is quicker than picking out the ones to read.
-  if (matcher.verdicts && countBits(candidates!) > column.rowCount >>> 3)
-    return column.rowsOf(matcher.verdicts(column));
-  return byValue(candidates);
+  const certain = certainRows(column, matcher);
+  if (certain) dropBits(candidates!, certain);
+  // Where many rows may hit, reading their values in a row, where they lie, is quicker than one after the other.
+  const many = matcher.verdicts && countBits(candidates!) > column.rowCount >>> 4;
+  const rows = many ? column.rowsOf(matcher.verdicts!(column, column.valuesOf(candidates!))) : byValue(candidates);
+  if (certain && rows) addBits(certain, rows);
+  return certain ?? rows;
 }
 
 /** Rows of a segment whose cell in one column hits; not to be written to. Undefined if none. */

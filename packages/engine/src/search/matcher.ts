@@ -20,8 +20,16 @@ export interface Matcher {
   test(cell: Cell): boolean;
   /** As `test`, of a distinct value where it lies: for matchers that can do without a cell. */
   testValue?(column: ColumnSegment, code: number): boolean;
-  /** Verdicts on all distinct values at once: for matchers that read them where they lie. */
-  verdicts?(column: ColumnSegment): Uint8Array;
+  /**
+   * Whether a folded token hits by itself. Then so does every cell that holds it, if the cell is plain (see
+   * `ColumnSegment.plainRows`), and need not be looked at. Left out where that does not follow.
+   */
+  testToken?(token: string): boolean;
+  /**
+   * Verdicts on all distinct values at once: for matchers that read them where they lie.
+   * @param wanted 1 for each value to be asked; all, if not given
+   */
+  verdicts?(column: ColumnSegment, wanted?: Uint8Array): Uint8Array;
   /** Rows by an index of the matcher's own, in place of the filter; the set may be the index's own. */
   indexedRows?(column: ColumnSegment): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */

@@ -1,7 +1,7 @@
 /** Patterns: a regular expression over the cell with only case and accents folded. */
-import { compilePattern, Dfa, Marker, requiredPieces } from '../automaton/index.js';
+import { asksForEnds, compilePattern, Dfa, Marker, requiredPieces } from '../automaton/index.js';
 import { parsePattern } from '../notation/index.js';
-import { Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
+import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
 import { foldForPatternWithOffsets, type FoldSetting, type Span } from '../text/index.js';
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
@@ -11,6 +11,7 @@ export class PatternMatcher implements Matcher {
   readonly filter: Filter;
   private readonly dfa: Dfa;
   private readonly program;
+  readonly testToken?: (token: string) => boolean;
   private marker: Marker | undefined;
 
   /** @throws TooLarge, or Error for a source that `parsePattern` refuses */
@@ -24,6 +25,7 @@ export class PatternMatcher implements Matcher {
     this.dfa = new Dfa(this.program);
     this.key = `pattern ${setting.case} ${setting.accents} ${source}`;
     this.filter = { pieces: requiredPieces(parsed.tree), exact: false };
+    if (setting.case === 'ignore' && !asksForEnds(this.program)) this.testToken = (token) => this.dfa.test(token);
   }
 
   test(cell: Cell): boolean {
@@ -31,17 +33,26 @@ export class PatternMatcher implements Matcher {
   }
 
   testValue(column: ColumnSegment, code: number): boolean {
-    const { raw } = column;
-    if ((column.lies[code] & Lies.forPattern) !== 0) return this.dfa.test(raw.joined, raw.starts[code], raw.end(code));
+    const { raw, folded } = column;
+    const how = column.lies[code];
+    if ((how & Lies.forPattern) !== 0) return this.dfa.test(raw.joined, raw.starts[code], raw.end(code));
+    if ((how & Lies.evenFaces) !== 0 && this.setting.case === 'ignore') {
+      const [from, to] = [folded.starts[code], folded.end(code)];
+      const second = folded.joined.indexOf(FACE_BREAK, from);
+      if (second >= to) return this.dfa.test(folded.joined, from, to);
+      return this.dfa.test(folded.joined, from, second) || this.dfa.test(folded.joined, second + 1, to);
+    }
     return column.patternFaces(code, this.setting).some((face) => this.dfa.test(face));
   }
 
-  verdicts(column: ColumnSegment): Uint8Array {
+  verdicts(column: ColumnSegment, wanted?: Uint8Array): Uint8Array {
     const verdicts = new Uint8Array(column.valueCount);
     const { raw, lies } = column;
-    this.dfa.testEach(raw.joined, raw.starts, lies, Lies.forPattern, verdicts, PASSED);
+    const asked = wanted ? column.liesOf(wanted) : lies;
+    this.dfa.testEach(raw.joined, raw.starts, asked, Lies.forPattern, verdicts, PASSED);
     for (let code = 0; code < verdicts.length; code++) {
-      if ((lies[code] & Lies.forPattern) === 0 && this.testValue(column, code)) verdicts[code] = PASSED;
+      if ((lies[code] & Lies.forPattern) === 0 && wanted?.[code] !== 0 && this.testValue(column, code))
+        verdicts[code] = PASSED;
     }
     return verdicts;
   }

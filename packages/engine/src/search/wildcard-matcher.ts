@@ -1,5 +1,5 @@
 /** Wildcards: text with `?` and `*` over the folded cell. */
-import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../automaton/index.js';
+import { compileWildcard, Dfa, Gapped, Marker, wildcardPieces, type Program } from '../automaton/index.js';
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
 import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
 import {
@@ -9,6 +9,7 @@ import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
 const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
+const RUNS_AT_ENDS = new RegExp(`^${ANY_RUN}+|${ANY_RUN}+$`, 'gu');
 
 export class WildcardMatcher implements Matcher {
   readonly key: string;
@@ -16,8 +17,9 @@ export class WildcardMatcher implements Matcher {
   private readonly program: Program;
   private readonly dfa: Dfa;
   private readonly counts: boolean;
-  /** What every hit begins with, where that is all there is to say of where it begins. */
-  private readonly lead: string;
+  /** For texts of which every unit is a character. */
+  private readonly gapped: Gapped | undefined;
+  readonly testToken?: (token: string) => boolean;
   private builtMarker: Marker | undefined;
 
   /** @throws TooLarge */
@@ -29,11 +31,16 @@ export class WildcardMatcher implements Matcher {
     const folded = fold(template, setting);
     this.program = compileWildcard(folded, where);
     this.dfa = new Dfa(this.program);
-    this.lead = where === 'anywhere' ? folded.split(SIGNS)[0] : '';
+    this.gapped = where === 'anywhere' ? Gapped.of(folded) : undefined;
     // Only `?` cares how many characters there are.
     this.counts = folded.includes(ONE_CHARACTER);
     this.key = `wildcard ${where} ${setting.case} ${setting.accents} ${folded}`;
-    this.filter = { pieces: wildcardPieces(template), exact: false };
+    const pieces = wildcardPieces(template);
+    // A run at either end asks nothing: what is left may be a plain text.
+    const core = where === 'anywhere' ? folded.replace(RUNS_AT_ENDS, '') : folded;
+    this.filter = { pieces, exact: this.loose && where === 'anywhere' && !SIGNS.test(core) && pieces.length === 1 };
+    if (where === 'anywhere' && setting.case === 'ignore')
+      this.testToken = (token) => (this.gapped ?? this.dfa).test(token);
   }
 
   private get marker(): Marker {
@@ -42,11 +49,11 @@ export class WildcardMatcher implements Matcher {
 
   test(cell: Cell): boolean {
     const text = cell.folded(this.setting);
-    if (text === '' || !text.includes(this.lead)) return false;
+    if (text === '') return false;
     const [face, plain] = text.split(FACE_BREAK);
     if (plain !== undefined && this.dfa.test(plain)) return true;
     const { shown } = cell;
-    if (!this.counts || (isAscii(shown) && face.length === shown.length)) return this.dfa.test(face);
+    if (!this.counts || isAscii(shown)) return (this.gapped ?? this.dfa).test(face);
     return this.shownSpans(cell).length > 0;
   }
 
@@ -56,16 +63,20 @@ export class WildcardMatcher implements Matcher {
 
   testValue(column: ColumnSegment, code: number): boolean {
     if (!this.loose || (column.lies[code] & Lies.unitForUnit) === 0) return this.test(column.valueCell(code));
-    return this.dfa.test(column.folded.joined, column.folded.starts[code], column.folded.end(code));
+    const { folded } = column;
+    if (this.gapped) return this.gapped.test(folded.at(code));
+    return this.dfa.test(folded.joined, folded.starts[code], folded.end(code));
   }
 
-  verdicts(column: ColumnSegment): Uint8Array {
+  verdicts(column: ColumnSegment, wanted?: Uint8Array): Uint8Array {
     const verdicts = new Uint8Array(column.valueCount);
     const { folded, lies } = column;
     const mask = this.loose ? Lies.unitForUnit : 0;
-    if (this.loose) this.dfa.testEach(folded.joined, folded.starts, lies, mask, verdicts, PASSED, this.lead);
+    const asked = wanted ? column.liesOf(wanted) : lies;
+    if (this.loose) (this.gapped ?? this.dfa).testEach(folded.joined, folded.starts, asked, mask, verdicts, PASSED);
     for (let code = 0; code < verdicts.length; code++) {
-      if ((lies[code] & mask) === 0 && this.test(column.valueCell(code))) verdicts[code] = PASSED;
+      if ((lies[code] & mask) === 0 && wanted?.[code] !== 0 && this.test(column.valueCell(code)))
+        verdicts[code] = PASSED;
     }
     return verdicts;
   }

@@ -3,10 +3,10 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { clearBit, dropBits, emptyBits, hasBit, setBit, type Bits } from './bits.js';
+import { clearBit, dropBits, eachBit, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { Cell, foldedFaces } from './cell.js';
 import { valueOf, type ColumnSpec } from './kinds.js';
-import { foldForPattern, isAscii, isBlank, LOOSE, type FoldSetting } from '../text/index.js';
+import { foldForPattern, isAscii, isBlank, isEven, isUnitWise, LOOSE, type FoldSetting } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
 
@@ -20,15 +20,14 @@ export const Lies = {
   forPattern: 1,
   /** Each UTF-16 unit of the folded text is one character of the shown text. */
   unitForUnit: 2,
+  /** Of a number or date: its folded faces differ by case only from those that a pattern runs over. */
+  evenFaces: 4,
 } as const;
-
-/** Units that are characters by themselves and fold to one: no marks, joiners, surrogates or jamo among them. */
-const SINGLE_UNITS = /^[\x00-\x7f\u00a1-\u02ff\u0386-\u03ff\u2010-\u2027\u2030-\u205e]*$/;
 
 function howItLies(raw: string, folded: TextPool, code: number): number {
   if (isBlank(raw)) return 0;
   const plain = isAscii(raw) || foldForPattern(raw, LOOSE) === raw;
-  const even = folded.end(code) - folded.starts[code] === raw.length && SINGLE_UNITS.test(raw);
+  const even = folded.end(code) - folded.starts[code] === raw.length && isUnitWise(raw);
   return (plain ? Lies.forPattern : 0) | (even ? Lies.unitForUnit : 0);
 }
 
@@ -41,6 +40,7 @@ export class ColumnSegment {
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
   private builtLies: Uint8Array | undefined;
+  private builtPlain: { readonly rows: Bits | undefined } | undefined;
   private readonly foldedFaces = new Map<string, Map<number, readonly string[]>>();
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
@@ -94,10 +94,30 @@ export class ColumnSegment {
     if (!this.builtLies) {
       this.builtLies = new Uint8Array(this.valueCount);
       const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
-      for (let i = 0; i < this.valueCount && !valued; i++)
-        this.builtLies[i] = howItLies(this.raw.at(i), this.folded, i);
+      for (let i = 0; i < this.valueCount; i++) {
+        const raw = this.raw.at(i);
+        if (!valued) this.builtLies[i] = howItLies(raw, this.folded, i);
+        // Every shown form is even ASCII too.
+        else if (isEven(raw) && raw !== '') this.builtLies[i] = Lies.evenFaces;
+      }
     }
     return this.builtLies;
+  }
+
+  /**
+   * Rows whose cell, as indexed, is ASCII text: its tokens are stretches of it that differ by case at most, and each unit of
+   * them is one character. Undefined for numbers and dates, which have a shown form of their own.
+   */
+  get plainRows(): Bits | undefined {
+    return (this.builtPlain ??= { rows: this.findPlainRows() }).rows;
+  }
+
+  private findPlainRows(): Bits | undefined {
+    if (this.spec.kind === 'number' || this.spec.kind === 'date') return undefined;
+    if (isAscii(this.raw.joined)) return fullBits(this.rowCount);
+    const verdicts = new Uint8Array(this.valueCount);
+    for (let code = 0; code < verdicts.length; code++) if (isAscii(this.raw.at(code))) verdicts[code] = PASSED;
+    return this.rowsOf(verdicts) ?? emptyBits(this.rowCount);
   }
 
   /** The faces a pattern runs over, of a distinct value; remembered, since they are for the few that do not lie plain. */
@@ -194,6 +214,21 @@ export class ColumnSegment {
       }
     }
     return any ? rows : undefined;
+  }
+
+  /** 1 for each distinct value that one of the rows has. */
+  valuesOf(rows: Bits): Uint8Array {
+    const values = new Uint8Array(this.valueCount);
+    eachBit(rows, (row) => (values[this.codes[row]] = 1));
+    return values;
+  }
+
+  /** `lies` of the wanted values; 0 for the others. */
+  liesOf(wanted: Uint8Array): Uint8Array {
+    const { lies } = this;
+    const asked = new Uint8Array(lies.length);
+    for (let code = 0; code < lies.length; code++) if (wanted[code] !== 0) asked[code] = lies[code];
+    return asked;
   }
 
   /** Rows whose distinct value has passed. */

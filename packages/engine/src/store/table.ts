@@ -6,8 +6,14 @@ import { pickBits } from './bits.js';
 import type { ColumnSpec } from './kinds.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
 
+/** The first segment is short, so that where a search takes long its first rows are there soon. */
+const FIRST_ROWS = 16_384;
 /** A short last segment is rebuilt with what is added to it; this many rows at a time keep that cheap. */
 const TAIL_ROWS = 4_096;
+
+function capacity(segment: number): number {
+  return segment === 0 ? FIRST_ROWS : SEGMENT_ROWS;
+}
 
 export class Table {
   readonly segments: Segment[] = [];
@@ -31,16 +37,17 @@ export class Table {
 
   /**
    * Adds rows at the end. Their ids must rise, and be above all before.
+   * @param more true if more are to come at once: what does not fill a segment then waits for them
    * @throws RangeError if they do not
    */
-  append(rows: Iterable<Row>): void {
+  append(rows: Iterable<Row>, more = false): void {
     for (const row of rows) {
       const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
       if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
       this.waiting.push(row);
-      if (this.waiting.length === SEGMENT_ROWS) this.seal();
+      if (this.waiting.length === capacity(this.segments.length)) this.seal();
     }
-    this.seal();
+    if (!more) this.seal();
     this.version++;
   }
 
@@ -49,13 +56,16 @@ export class Table {
     if (rows.length === 0) return;
     this.waiting = [];
     const last = this.segments.at(-1);
-    if (last && last.rowCount < SEGMENT_ROWS && last.rowCount + rows.length <= Math.max(TAIL_ROWS, rows.length * 2)) {
+    const room = capacity(this.segments.length - 1);
+    if (last && last.rowCount < room && last.rowCount + rows.length <= Math.max(TAIL_ROWS, rows.length * 2)) {
       this.segments.pop();
       const kept = pickBits(last.live, 0, last.rowCount).map((row) => last.rowAt(row));
       rows = kept.concat(rows);
     }
-    for (let i = 0; i < rows.length; i += SEGMENT_ROWS) {
-      this.segments.push(new Segment(this.specs, rows.slice(i, i + SEGMENT_ROWS)));
+    while (rows.length > 0) {
+      const size = capacity(this.segments.length);
+      this.segments.push(new Segment(this.specs, rows.slice(0, size)));
+      rows = rows.slice(size);
     }
   }
 
@@ -108,6 +118,7 @@ export class Table {
         void column.vocabulary.words;
         void column.lies;
         void column.values;
+        void column.plainRows;
         yield;
       }
     }

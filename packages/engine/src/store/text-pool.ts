@@ -37,6 +37,30 @@ export class TextPool {
     return this.starts[index + 1] - 1;
   }
 
+  /** Of sorted texts, one past the last of those that begin so, which lie from `from` on. */
+  endOfBeginning(beginning: string, from: number): number {
+    let low = from;
+    let high = this.size;
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (this.joined.startsWith(beginning, this.starts[middle])) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+
+  /** Of sorted texts, the number of those before `text`. */
+  lowerBound(text: string): number {
+    let low = 0;
+    let high = this.size;
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (this.at(middle) < text) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+
   /**
    * Of the texts `candidates` (rising), those that contain `needle`. One forward scan: a hit beyond the text in hand
    * also tells which texts to pass over.

@@ -19,6 +19,20 @@ import { WordList } from './word-list.js';
 /** A vocabulary whose joined text is shorter than this is scanned: faster than any look-up. */
 const SCANNED_LENGTH = 6_000;
 const GRAM_BUCKETS = 1 << 15;
+/** Tokens of a letter beyond which its rows take less room, and less time, than their list. */
+const MANY_TOKENS = 2_048;
+
+/** Index of the first of rising `numbers` that is `least` or more. */
+function firstAtLeast(numbers: Uint32Array, least: number): number {
+  let low = 0;
+  let high = numbers.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (numbers[middle] < least) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
 
 function hashPair(a: number, b: number): number {
   return (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)) >>> 17;
@@ -82,7 +96,9 @@ function indexGrams(tokens: TextPool): GramIndex {
 
 export class Vocabulary {
   private readonly grams: GramIndex | undefined;
-  private readonly ready: ReadonlyMap<string, Bits>;
+  private readonly ready = new Map<string, Bits>();
+  /** Tokens of each letter that is in few of them. */
+  private readonly letters = new Map<string, Uint32Array>();
   private builtWords: WordList | undefined;
   private lastNeedle = '';
   private lastTokens: number[] = [];
@@ -96,7 +112,7 @@ export class Vocabulary {
     private readonly rowCount: number,
   ) {
     if (tokens.joined.length > SCANNED_LENGTH) this.grams = indexGrams(tokens);
-    this.ready = this.gatherReady();
+    this.gatherReady();
   }
 
   /**
@@ -185,27 +201,56 @@ export class Vocabulary {
     const tokens = this.tokensContaining(needle);
     if (tokens.length === 0) return undefined;
     const rows = emptyBits(this.rowCount);
-    for (const token of tokens) this.addRows(token, rows);
+    this.addAllRows(tokens, rows);
     return rows;
   }
 
+  /** Adds the rows of rising tokens to a set. Those of a run of tokens lie in a row. */
+  addAllRows(tokens: ArrayLike<number>, target: Bits): void {
+    const { postings, postingStarts } = this;
+    for (let i = 0; i < tokens.length;) {
+      const first = tokens[i];
+      let last = first;
+      while (++i < tokens.length && tokens[i] === last + 1) last++;
+      const end = postingStarts[last + 1];
+      for (let at = postingStarts[first]; at < end; at++) target[postings[at] >>> 5] |= 1 << (postings[at] & 31);
+    }
+  }
+
   /** Numbers of the tokens that contain `needle`, rising. Text that only grew since the last call narrows that answer. */
-  tokensContaining(needle: string): readonly number[] {
+  tokensContaining(needle: string): ArrayLike<number> {
+    if (needle.length === 1) return this.tokensWithLetter(needle);
     if (this.lastNeedle !== '' && needle.includes(this.lastNeedle)) {
       if (needle !== this.lastNeedle) {
-        this.lastTokens = this.tokens.containing(needle, Uint32Array.from(this.lastTokens));
+        this.lastTokens = this.narrowed(needle, Uint32Array.from(this.lastTokens));
         this.lastNeedle = needle;
       }
       return this.lastTokens;
     }
-    const found =
-      this.grams && needle.length >= 2
-        ? this.tokens.containing(needle, this.candidates(this.grams, needle))
-        : this.tokens.containing(needle);
+    const found = this.grams
+      ? this.narrowed(needle, this.candidates(this.grams, needle))
+      : this.tokens.containing(needle);
     if (needle.length >= 3) {
       this.lastNeedle = needle;
       this.lastTokens = found;
     }
+    return found;
+  }
+
+  private tokensWithLetter(letter: string): ArrayLike<number> {
+    return this.ready.has(letter) ? this.tokens.containing(letter) : (this.letters.get(letter) ?? []);
+  }
+
+  /** Of the tokens `candidates`, those that contain `needle`. The ones that begin with it lie together, and are not read. */
+  private narrowed(needle: string, candidates: Uint32Array): number[] {
+    const from = this.tokens.lowerBound(needle);
+    const to = this.tokens.endOfBeginning(needle, from);
+    if (to - from < 16) return this.tokens.containing(needle, candidates);
+    const before = candidates.subarray(0, firstAtLeast(candidates, from));
+    const after = candidates.subarray(firstAtLeast(candidates, to));
+    const found = this.tokens.containing(needle, before);
+    for (let token = from; token < to; token++) found.push(token);
+    for (const token of this.tokens.containing(needle, after)) found.push(token);
     return found;
   }
 
@@ -228,16 +273,15 @@ export class Vocabulary {
   }
 
   /** Rows of each gram of up to three letters that would take long to merge: those with many postings. */
-  private gatherReady(): Map<string, Bits> {
+  private gatherReady(): void {
     const many = Math.max(1_024, this.rowCount >>> 2);
-    const ready = new Map<string, Bits>();
-    this.gatherLetters(many, ready);
-    if (this.grams) this.gatherIndexed(this.grams, many, ready);
-    else this.gatherScanned(many, ready);
-    return ready;
+    this.gatherLetters(many);
+    if (this.grams) this.gatherIndexed(this.grams, many);
+    else this.gatherScanned(many);
   }
 
-  private gatherLetters(many: number, ready: Map<string, Bits>): void {
+  /** Of every letter there is: its rows, or the few tokens that it is in. */
+  private gatherLetters(many: number): void {
     const { tokens } = this;
     const weights = new Map<number, number>();
     const seen = new Map<number, number>();
@@ -253,19 +297,28 @@ export class Vocabulary {
         }
       }
     };
-    each((unit, token) => weights.set(unit, (weights.get(unit) ?? 0) + this.rowsOfToken(token)));
+    const counts = new Map<number, number>();
+    each((unit, token) => {
+      weights.set(unit, (weights.get(unit) ?? 0) + this.rowsOfToken(token));
+      counts.set(unit, (counts.get(unit) ?? 0) + 1);
+    });
     const sets = new Map<number, Bits>();
-    for (const [unit, weight] of weights) if (weight > many) sets.set(unit, emptyBits(this.rowCount));
-    if (sets.size === 0) return;
+    const lists = new Map<number, number[]>();
+    for (const [unit, weight] of weights) {
+      if (weight > many || counts.get(unit)! > MANY_TOKENS) sets.set(unit, emptyBits(this.rowCount));
+      else lists.set(unit, []);
+    }
     each((unit, token) => {
       const set = sets.get(unit);
       if (set) this.addRows(token, set);
+      else lists.get(unit)!.push(token);
     });
-    for (const [unit, set] of sets) ready.set(String.fromCharCode(unit), set);
+    for (const [unit, set] of sets) this.ready.set(String.fromCharCode(unit), set);
+    for (const [unit, list] of lists) this.letters.set(String.fromCharCode(unit), Uint32Array.from(list));
   }
 
   /** Of the buckets that hold much, the grams that are in them. */
-  private gatherIndexed(grams: GramIndex, many: number, ready: Map<string, Bits>): void {
+  private gatherIndexed(grams: GramIndex, many: number): void {
     const { tokens } = this;
     for (let bucket = 0; bucket < GRAM_BUCKETS; bucket++) {
       let weight = 0;
@@ -281,11 +334,11 @@ export class Vocabulary {
         }
       }
       // A rare gram that shares the bucket is kept too: that costs a set, and looking it up is free.
-      for (const [gram, set] of sets) ready.set(gram, set);
+      for (const [gram, set] of sets) this.ready.set(gram, set);
     }
   }
 
-  private gatherScanned(many: number, ready: Map<string, Bits>): void {
+  private gatherScanned(many: number): void {
     const holders = new Map<string, number[]>();
     for (let token = 0; token < this.tokens.size; token++) {
       const text = this.tokens.at(token);
@@ -304,7 +357,7 @@ export class Vocabulary {
       if (list.reduce((sum, token) => sum + this.rowsOfToken(token), 0) <= many) continue;
       const set = emptyBits(this.rowCount);
       for (const token of list) this.addRows(token, set);
-      ready.set(gram, set);
+      this.ready.set(gram, set);
     }
   }
 
@@ -313,6 +366,7 @@ export class Vocabulary {
     if (this.grams) bytes += this.grams.starts.byteLength + this.grams.tokens.byteLength;
     bytes += this.builtWords?.bytes ?? 0;
     for (const set of this.ready.values()) bytes += set.byteLength;
+    for (const list of this.letters.values()) bytes += list.byteLength;
     return bytes;
   }
 }

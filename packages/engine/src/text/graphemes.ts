@@ -6,6 +6,14 @@
  */
 import type { Folded } from './fold.js';
 
+/** Units that are characters by themselves: no marks, joiners, surrogates or jamo among them. */
+const SINGLE_UNITS = /^[\x00-\x7f\u00a1-\u02ff\u0386-\u03ff\u2010-\u2027\u2030-\u205e]*$/;
+
+/** True of a text of which every UTF-16 unit is surely one character as shown. */
+export function isUnitWise(text: string): boolean {
+  return SINGLE_UNITS.test(text) && !text.includes('\r\n');
+}
+
 const segmenter = new Intl.Segmenter('en', { granularity: 'grapheme' });
 
 /**
@@ -15,9 +23,12 @@ export function graphemeStarts(shown: string, folded: Folded): Uint8Array {
   const starts = new Uint8Array(folded.text.length);
   const graphemeOf = new Uint32Array(shown.length + 1);
   let number = 0;
-  for (const { index, segment } of segmenter.segment(shown)) {
-    number++;
-    graphemeOf.fill(number, index, index + segment.length);
+  if (isUnitWise(shown)) for (let i = 0; i < shown.length; i++) graphemeOf[i] = i + 1;
+  else {
+    for (const { index, segment } of segmenter.segment(shown)) {
+      number++;
+      graphemeOf.fill(number, index, index + segment.length);
+    }
   }
   let last = 0;
   for (let i = 0; i < starts.length; i++) {

@@ -1,6 +1,7 @@
 /**
  * Tables and the searches on them. A search runs segment by segment and looks up between two: if the same session has
- * asked something newer, the older search stops. The last searches are kept, so that scrolling asks nothing anew.
+ * asked something newer, the older search stops; if the asker's patience is over, what is known goes out. The last searches
+ * are kept, so that scrolling asks nothing anew, and one that is not complete goes on when asked again.
  */
 import type {
   Column, ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, StoredRow,
@@ -19,6 +20,12 @@ const RANGE_BINS = 24;
 /** A search runs this long before it looks whether it was overtaken. */
 const STRETCH_MS = 8;
 
+interface Kept {
+  readonly search: Search;
+  /** Milliseconds worked on it. */
+  spent: number;
+}
+
 const OVERTAKEN: SearchAnswer = {
   total: 0, matched: 0, narrowed: 0, shown: 0, searched: 0, asked: false, complete: false, overtaken: true, columnTallies: [],
   trace: [], strands: [], keywords: [], notices: [], problem: null, offset: 0, rows: [], milliseconds: 0,
@@ -31,19 +38,21 @@ function turnOfTheLoop(): Promise<void> {
 export class EngineHost {
   private readonly tables = new Map<number, Table>();
   private readonly turns = new Map<string, number>();
-  private readonly kept = new Map<string, Search>();
+  private readonly kept = new Map<string, Kept>();
 
   load(id: number, columns: readonly Column[]): void {
     this.tables.set(id, new Table(columns));
   }
 
   append(id: number, rows: readonly StoredRow[]): void {
-    this.table(id).append(rows);
+    this.table(id).append(rows, true);
   }
 
-  /** Builds the indexes of a table that was filled. */
+  /** Ends the filling of a table, and builds its indexes. */
   index(id: number): void {
-    for (const _ of this.table(id).buildIndexes()) void _;
+    const table = this.table(id);
+    table.append([]);
+    for (const _ of table.buildIndexes()) void _;
   }
 
   /**
@@ -57,33 +66,46 @@ export class EngineHost {
 
   private async answer(id: number, table: Table, request: SearchRequest): Promise<SearchAnswer> {
     const start = performance.now();
-    const { session, turn = 0 } = request;
-    if (session !== undefined) {
-      if ((this.turns.get(session) ?? 0) > turn) return OVERTAKEN;
-      this.turns.delete(session);
-      this.turns.set(session, turn);
-      if (this.turns.size > SESSIONS) this.turns.delete(this.turns.keys().next().value!);
-    }
-    const search = this.searchFor(id, table, request);
+    const { session, turn = 0, patience = Infinity } = request;
+    if (session !== undefined && !this.begin(session, turn)) return OVERTAKEN;
+    const kept = this.searchFor(id, table, request);
+    const { search } = kept;
+    const before = search.complete;
     let looked = start;
-    while (search.step()) {
+    // One step at least, so that an impatient reader gets on too.
+    while (search.step() && performance.now() - start < patience) {
       if (performance.now() - looked < STRETCH_MS) continue;
       await turnOfTheLoop();
       looked = performance.now();
-      if (session !== undefined && this.turns.get(session) !== turn) return OVERTAKEN;
+      if (session !== undefined && this.overtaken(session, turn)) return OVERTAKEN;
     }
-    return answerOf(search, request, performance.now() - start);
+    if (!before) kept.spent += performance.now() - start;
+    return answerOf(search, request, kept.spent);
   }
 
-  /** Why a question finds nothing. Rests between its searches, so that typing never waits for it. */
-  async explain(id: number, request: ExplainRequest): Promise<Explanation | undefined> {
+  /** Notes the turn of a session. @returns false if a later one was there before */
+  private begin(session: string, turn: number): boolean {
+    if (this.overtaken(session, turn)) return false;
+    this.turns.delete(session);
+    this.turns.set(session, turn);
+    if (this.turns.size > SESSIONS) this.turns.delete(this.turns.keys().next().value!);
+    return true;
+  }
+
+  private overtaken(session: string, turn: number): boolean {
+    return (this.turns.get(session) ?? 0) > turn;
+  }
+
+  /** Why a question finds nothing. Rests between its searches, so that typing never waits for it; typing on ends it. */
+  async explain(id: number, { question, session, turn = 0 }: ExplainRequest): Promise<Explanation | undefined> {
     const table = this.tables.get(id);
     if (!table) return undefined;
-    const steps = explainSteps(table, questionByName(table.columns, request.question));
+    const steps = explainSteps(table, questionByName(table.columns, question));
     for (;;) {
       const step = steps.next();
       if (step.done) return { reasons: step.value.map((reason) => wireReason(reason, table)) };
       await turnOfTheLoop();
+      if (session !== undefined && this.overtaken(session, turn)) return { reasons: [] };
     }
   }
 
@@ -100,19 +122,19 @@ export class EngineHost {
   next(id: number, { question, from, backwards = false }: NextRequest): NextMatch | undefined {
     const table = this.tables.get(id);
     if (!table) return undefined;
-    const search = this.searchFor(id, table, { question }).run();
+    const search = this.searchFor(id, table, { question }).search.run();
     return { index: new View(search).nextMatch(from, backwards) ?? null };
   }
 
-  private searchFor(id: number, table: Table, request: SearchRequest): Search {
+  private searchFor(id: number, table: Table, request: SearchRequest): Kept {
     const question = questionByName(table.columns, request.question);
     const key = JSON.stringify([id, question]);
-    let search = this.kept.get(key);
+    let kept = this.kept.get(key);
     this.kept.delete(key);
-    if (!search?.current) search = new Search(table, question);
-    this.kept.set(key, search);
+    if (!kept?.search.current) kept = { search: new Search(table, question), spent: 0 };
+    this.kept.set(key, kept);
     if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!);
-    return search;
+    return kept;
   }
 
   private table(id: number): Table {

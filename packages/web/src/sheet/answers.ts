@@ -1,7 +1,7 @@
 import { ApplicationRef, computed, Injectable, inject, signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import type { AnswerNotice, AnswerRow, NextMatch, SearchAnswer, SearchRequest } from '@usual-needle/contract';
-import { auditTime, debounce, EMPTY, map, type Observable, of, Subject, switchMap, timer } from 'rxjs';
+import { auditTime, debounce, EMPTY, expand, map, type Observable, of, Subject, switchMap, timer } from 'rxjs';
 import { Api } from '../services/api';
 import { latest, patiently } from '../services/latest';
 import { EMPTY_BOX, type Strand, strandsOf } from './box-change';
@@ -11,6 +11,9 @@ import { type BoxChange, questionOf, SheetStore, textOf } from './sheet-store';
 export const WINDOW = 40;
 /** A box that searches after a pause waits this long, in milliseconds. */
 const PAUSE_MS = 350;
+/** An answer that takes longer shows its first rows after so many milliseconds, and then grows at this pace. */
+const FIRST_MS = 40;
+const GROWING_MS = 150;
 /** What is typed is drawn with its rows if they come this soon, in milliseconds. */
 const TOGETHER_MS = 24;
 /** Between two tries while the server is away, in milliseconds. */
@@ -144,8 +147,19 @@ export class Answers {
     };
   }
 
+  /** The first rows soon, then the counts as they grow, until every row is searched. */
   private ask({ table, request }: Asked): Observable<SearchAnswer> {
-    return this.api.search(table, { ...request, session: this.session, turn: ++this.turn }).pipe(patiently());
+    const turn = ++this.turn;
+    const search = (patience: number): Observable<SearchAnswer> =>
+      this.api.search(table, { ...request, session: this.session, turn, patience }).pipe(patiently());
+    return search(FIRST_MS).pipe(
+      expand(({ complete, overtaken, problem }) => (complete || overtaken || problem ? EMPTY : search(GROWING_MS))),
+    );
+  }
+
+  /** The turn of this session, for what is void once more is typed. */
+  turnNow(): { readonly session: string; readonly turn: number } {
+    return { session: this.session, turn: this.turn };
   }
 
   private fetch(first: number): Observable<SearchAnswer> {
@@ -169,8 +183,10 @@ export class Answers {
     }
     this.problem.set(undefined);
     this.drawTyped();
+    // Of an answer that only grows, in the table's own order, the rows fetched before stay true.
+    const grown = this.lastRequest === request && (request.question.sort ?? []).length === 0;
     this.lastRequest = request;
-    this.rows.clear();
+    if (!grown) this.rows.clear();
     this.keep(answer);
     this.answer.set(answer);
     this.answered.set(text);

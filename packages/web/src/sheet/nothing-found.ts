@@ -158,7 +158,11 @@ export class NothingFound {
   private readonly explained = toSignal(
     toObservable(this.asked).pipe(
       debounceTime(120),
-      switchMap((asked) => (asked ? this.api.explain(asked.table, { question: asked.question }) : of({ reasons: [] }))),
+      switchMap((asked) =>
+        asked
+          ? this.api.explain(asked.table, { question: asked.question, ...this.answers.turnNow() })
+          : of({ reasons: [] }),
+      ),
       map(({ reasons }) => reasons),
       catchError(() => of([])),
     ),
