@@ -1,5 +1,6 @@
 /** Reading and writing tables and their rows. */
 import { and, asc, count, eq, gt, isNotNull, isNull, sql } from 'drizzle-orm';
+import type { PgUpdateSetSource } from 'drizzle-orm/pg-core';
 import type { Box, Column, StoredBox, StoredRow, TableSummary } from '@usual-needle/contract';
 import type { Database } from './database.js';
 import { boxes, rows, tables } from './schema.js';
@@ -68,18 +69,61 @@ export class Records {
   }
 
   async listBoxes(): Promise<StoredBox[]> {
-    const found = await this.db.select().from(boxes).orderBy(asc(boxes.id));
+    const found = await this.db.select().from(boxes).where(isNull(boxes.deletedAt)).orderBy(asc(boxes.id));
     return found.map((box) => storedBox(box));
   }
 
   async findBox(id: number): Promise<StoredBox | undefined> {
-    const [box] = await this.db.select().from(boxes).where(eq(boxes.id, id));
+    const [box] = await this.db.select().from(boxes).where(and(eq(boxes.id, id), isNull(boxes.deletedAt)));
     return box && storedBox(box);
   }
 
   async addBox(tableId: number, name: string, definition: Box): Promise<StoredBox> {
     const [box] = await this.db.insert(boxes).values({ tableId, name, definition }).returning();
     return storedBox(box);
+  }
+
+  /** @returns undefined if the box is not there, or not in that version any more */
+  changeBox(id: number, version: number, name: string, definition: Box): Promise<StoredBox | undefined> {
+    return this.writeBox(id, version, { name, definition, deletedAt: null });
+  }
+
+  /** @returns undefined if the box is not there, or not in that version any more */
+  deleteBox(id: number, version: number): Promise<StoredBox | undefined> {
+    return this.writeBox(id, version, { deletedAt: sql`now()` });
+  }
+
+  /** Brings a deleted box back. @returns undefined if there is none */
+  async restoreBox(id: number): Promise<StoredBox | undefined> {
+    const [box] = await this.db
+      .update(boxes)
+      .set({ deletedAt: null, version: sql`${boxes.version} + 1` })
+      .where(and(eq(boxes.id, id), isNotNull(boxes.deletedAt)))
+      .returning();
+    return box && storedBox(box);
+  }
+
+  private async writeBox(
+    id: number,
+    version: number,
+    change: PgUpdateSetSource<typeof boxes>,
+  ): Promise<StoredBox | undefined> {
+    const [box] = await this.db
+      .update(boxes)
+      .set({ ...change, version: version + 1, changedAt: sql`now()` })
+      .where(and(eq(boxes.id, id), eq(boxes.version, version), isNull(boxes.deletedAt)))
+      .returning();
+    return box && storedBox(box);
+  }
+
+  /** @returns undefined if the table is not there, or not in that version any more */
+  async changeColumns(id: number, version: number, columns: readonly Column[]): Promise<TableSummary | undefined> {
+    const changed = await this.db
+      .update(tables)
+      .set({ columns: [...columns], version: version + 1 })
+      .where(and(eq(tables.id, id), eq(tables.version, version)))
+      .returning({ id: tables.id });
+    return changed.length === 0 ? undefined : this.findTable(id);
   }
 
   /** Takes away what imports that never ended left behind. */
@@ -98,6 +142,6 @@ function summary(table: TableSummary): TableSummary {
   return { ...table, changedAt: new Date(table.changedAt).toISOString() };
 }
 
-function storedBox({ definition, changedAt, ...rest }: typeof boxes.$inferSelect): StoredBox {
-  return { ...rest, box: definition, changedAt: new Date(changedAt).toISOString() };
+function storedBox({ id, tableId, name, version, definition, changedAt }: typeof boxes.$inferSelect): StoredBox {
+  return { id, tableId, name, version, box: definition, changedAt: new Date(changedAt).toISOString() };
 }

@@ -36,4 +36,6 @@ export const boxes = pgTable('boxes', {
   definition: jsonb('definition').$type<Box>().notNull(),
   version: integer('version').notNull().default(1),
   changedAt: timestamp('changed_at', { withTimezone: true, mode: 'string' }).notNull().defaultNow(),
+  /** A deleted box stays, so that deleting can be undone. */
+  deletedAt: timestamp('deleted_at', { withTimezone: true, mode: 'string' }),
 });

@@ -36,6 +36,10 @@ export class Engine {
     await this.host.index(table.id);
   }
 
+  respecify(table: TableSummary): Promise<void> {
+    return this.host.respecify(table.id, table.columns);
+  }
+
   async loadAll(): Promise<void> {
     for (const table of await this.records.listTables()) await this.load(table);
   }

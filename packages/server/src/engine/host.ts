@@ -55,6 +55,11 @@ export class EngineHost {
     for (const _ of table.buildIndexes()) void _;
   }
 
+  /** Changes how columns are shown and ordered; the rows stay. */
+  respecify(id: number, columns: readonly Column[]): void {
+    this.tables.get(id)?.respecify(columns);
+  }
+
   /**
    * @returns the answer as JSON, ready to send, so that it is copied between threads once; undefined without the table
    * @throws UnknownColumn

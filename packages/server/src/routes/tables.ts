@@ -1,8 +1,8 @@
 /** /api/tables: what there is, bringing one in, its rows, and searching it. */
 import Router from '@koa/router';
 import {
-  bringInQuerySchema, explainRequestSchema, nextRequestSchema, offersRequestSchema, rowsQuerySchema, searchRequestSchema,
-  type BringInQuery, type ExplainRequest, type NextRequest, type OffersRequest, type RowsQuery, type SearchRequest, type Shelf,
+  bringInQuerySchema, columnChangeSchema, explainRequestSchema, keepBoxSchema, nextRequestSchema, offersRequestSchema, rowsQuerySchema, searchRequestSchema,
+  type BringInQuery, type Column, type ColumnChange, type KeepBox, type ExplainRequest, type NextRequest, type OffersRequest, type RowsQuery, type SearchRequest, type Shelf,
   type TableSummary,
 } from '@usual-needle/contract'; // prettier-ignore
 import type { AnySchema } from 'ajv';
@@ -10,14 +10,27 @@ import type { Context } from 'koa';
 import type { Records } from '../data/records.js';
 import type { Engine } from '../engine/engine.js';
 import { bringIn } from '../imports/bring-in.js';
+import { sendBox } from './boxes.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './problems.js';
 import { readText } from './read-text.js';
 import { bodyOf, queryOf } from './validate.js';
+import { clash, setVersion, versionOf } from './versions.js';
 
 const bringInQuery = queryOf<BringInQuery>(bringInQuerySchema);
+const keepBox = bodyOf<KeepBox>(keepBoxSchema);
+const columnChange = bodyOf<ColumnChange>(columnChangeSchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
 const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
+
+/** A column with what the change says; null takes a setting away. @throws HttpProblem 422 if it does not suit the kind */
+function changedColumn(column: Column, { shown, order }: ColumnChange): Column {
+  const { shown: shownNow, order: orderNow, ...rest } = column;
+  const next = { shown: shown === undefined ? shownNow : shown, order: order === undefined ? orderNow : order };
+  if (next.shown && !(column.kind in next.shown))
+    throw new HttpProblem(422, 'The column cannot be shown so', `${column.name} holds ${column.kind}.`);
+  return { ...rest, ...(next.shown && { shown: next.shown }), ...(next.order && { order: next.order }) };
+}
 
 export function tableRoutes(records: Records, engine: Engine): Router {
   const router = new Router({ prefix: '/api/tables' });
@@ -44,7 +57,33 @@ export function tableRoutes(records: Records, engine: Engine): Router {
   });
 
   router.get('/:id', async (ctx) => {
-    ctx.body = await find(ctx);
+    const table = await find(ctx);
+    setVersion(ctx, table.version);
+    ctx.body = table;
+  });
+
+  router.post('/:id/boxes', async (ctx) => {
+    const { box } = keepBox(ctx.request.body);
+    const table = await find(ctx);
+    const kept = await records.addBox(table.id, box.name, box);
+    ctx.status = 201;
+    ctx.set('Location', `/api/boxes/${kept.id}`);
+    sendBox(ctx, kept);
+  });
+
+  router.patch('/:id/columns', async (ctx) => {
+    const change = columnChange(ctx.request.body);
+    const version = versionOf(ctx);
+    const table = await find(ctx);
+    if (!table.columns.some(({ name }) => name === change.name)) throw new HttpProblem(404, 'There is no such column');
+    const columns = table.columns.map((column) =>
+      column.name === change.name ? changedColumn(column, change) : column,
+    );
+    const changed = await records.changeColumns(table.id, version, columns);
+    if (!changed) throw clash('table');
+    await engine.respecify(changed);
+    setVersion(ctx, changed.version);
+    ctx.body = changed;
   });
 
   router.get('/:id/rows', async (ctx) => {
