@@ -4,6 +4,11 @@ import { Shelf } from '../shelf/shelf';
 export const routes: Routes = [
   { path: '', component: Shelf, title: 'Usual Needle' },
   { path: 'box/:boxId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
+  {
+    path: 'read/:boxId',
+    loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet),
+    data: { reader: true },
+  },
   { path: 'table/:tableId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
   { path: '**', loadComponent: () => import('../entry/nowhere').then((file) => file.Nowhere) },
 ];

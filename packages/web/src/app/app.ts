@@ -1,10 +1,54 @@
-import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
+import { Remarks } from '../services/remarks';
 
 @Component({
   selector: 'un-app',
   imports: [RouterOutlet],
-  template: '<router-outlet />',
+  template: `
+    <router-outlet />
+    <div class="remark" role="status">
+      @if (remarks.current(); as remark) {
+        <p>
+          {{ remark.text }}
+          @if (remark.action; as action) {
+            <button type="button" (click)="remarks.act()">{{ action.name }}</button>
+          }
+          <button type="button" (click)="remarks.dismiss()">Close</button>
+        </p>
+      }
+    </div>
+  `,
+  styles: `
+    .remark {
+      position: fixed;
+      left: 50%;
+      bottom: 48px;
+      transform: translateX(-50%);
+      z-index: 20;
+    }
+    p {
+      padding: 9px 10px 9px 18px;
+      background: var(--ink);
+      color: var(--leaf);
+      border-radius: 10px;
+      white-space: nowrap;
+    }
+    button {
+      padding: 3px 8px;
+      border: 0;
+      background: none;
+      color: inherit;
+      text-decoration: underline;
+      text-underline-offset: 3px;
+    }
+    button:focus-visible {
+      outline-color: var(--leaf);
+      outline-offset: -2px;
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class App {}
+export class App {
+  protected readonly remarks = inject(Remarks);
+}

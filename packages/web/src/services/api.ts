@@ -1,11 +1,15 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import type {
-  ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, Shelf, StoredBox,
+  Box, ColumnChange, ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, Shelf, StoredBox,
   TableSummary,
 } from '@usual-needle/contract'; // prettier-ignore
 import type { Observable } from 'rxjs';
 import { Live } from './live';
+
+function ifMatch(version: number): Record<string, string> {
+  return { 'If-Match': `"${version}"` };
+}
 
 /** The server, as the interface sees it. One method a route; errors come as the stream's. */
 @Injectable({ providedIn: 'root' })
@@ -23,6 +27,27 @@ export class Api {
 
   box(id: number): Observable<StoredBox> {
     return this.http.get<StoredBox>(`/api/boxes/${id}`);
+  }
+
+  keepBox(tableId: number, box: Box): Observable<StoredBox> {
+    return this.http.post<StoredBox>(`/api/tables/${tableId}/boxes`, { box });
+  }
+
+  /** Changes of what somebody else changed since fail with status 412. */
+  changeBox({ id, version }: StoredBox, box: Box): Observable<StoredBox> {
+    return this.http.put<StoredBox>(`/api/boxes/${id}`, { box }, { headers: ifMatch(version) });
+  }
+
+  deleteBox({ id, version }: StoredBox): Observable<void> {
+    return this.http.delete<void>(`/api/boxes/${id}`, { headers: ifMatch(version) });
+  }
+
+  restoreBox(id: number): Observable<StoredBox> {
+    return this.http.post<StoredBox>(`/api/boxes/${id}/restore`, null);
+  }
+
+  changeColumn({ id, version }: TableSummary, change: ColumnChange): Observable<TableSummary> {
+    return this.http.patch<TableSummary>(`/api/tables/${id}/columns`, change, { headers: ifMatch(version) });
   }
 
   explain(tableId: number, request: ExplainRequest): Observable<Explanation> {

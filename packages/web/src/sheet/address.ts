@@ -10,9 +10,20 @@ export interface AddressState {
 }
 
 /** Parts of a box that an address can carry. */
-const CARRIED = [
-  'threaded', 'reading', 'need', 'where', 'case', 'accents', 'strands', 'pickers', 'effect', 'grain', 'nothingTyped', 'flip', 'sort',
-] as const; // prettier-ignore
+const CARRIED = {
+  name: 'string', threaded: 'list', reading: 'string', need: 'string', where: 'string', case: 'string', accents: 'string',
+  strands: 'list', pickers: 'list', effect: 'string', grain: 'string', nothingTyped: 'string', searches: 'string',
+  edited: 'string', flip: 'boolean', sort: 'list', columns: 'list', wording: 'object',
+} as const; // prettier-ignore
+type Carried = keyof typeof CARRIED;
+const CARRIED_KEYS = Object.keys(CARRIED) as Carried[];
+
+/** Null stands for what the kept box has and this one has not. */
+function fits(key: Carried, value: unknown): boolean {
+  if (value === null) return true;
+  if (CARRIED[key] !== 'list') return typeof value === CARRIED[key];
+  return Array.isArray(value) && value.every((one) => typeof one === (key === 'threaded' ? 'string' : 'object'));
+}
 
 /** @param path path and query, as in `/box/1?q=wood&as={"flip":true}` */
 export function readAddress(path: string): AddressState {
@@ -21,7 +32,9 @@ export function readAddress(path: string): AddressState {
   const changes: Record<string, unknown> = {};
   try {
     const carried = JSON.parse(query.get('as') ?? '{}') as Record<string, unknown>;
-    for (const key of CARRIED) if (key in carried) changes[key] = carried[key];
+    for (const key of CARRIED_KEYS) {
+      if (key in carried && fits(key, carried[key])) changes[key] = carried[key] ?? undefined;
+    }
   } catch {
     // An address cut short still opens the box.
   }
@@ -35,8 +48,8 @@ export function writeAddress(box: Box, kept: Box): string {
   const [keptFirst, ...keptRest] = strandsOf(kept);
   if (first.text !== keptFirst.text) query.set('q', first.text);
   const changes: Record<string, unknown> = {};
-  for (const key of CARRIED) {
-    if (key !== 'strands' && JSON.stringify(box[key]) !== JSON.stringify(kept[key])) changes[key] = box[key];
+  for (const key of CARRIED_KEYS) {
+    if (key !== 'strands' && JSON.stringify(box[key]) !== JSON.stringify(kept[key])) changes[key] = box[key] ?? null;
   }
   const own = first.reading !== keptFirst.reading || JSON.stringify(rest) !== JSON.stringify(keptRest);
   if (own) changes['strands'] = [{ ...first, text: '' }, ...rest];

@@ -113,7 +113,7 @@ export class Answers {
         takeUntilDestroyed(),
       )
       .subscribe(() => {
-        if (this.error() !== undefined) this.store.changes.next('chosen');
+        if (this.error() !== undefined) this.askAgain();
       });
   }
 
@@ -126,6 +126,11 @@ export class Answers {
   /** Searches what is typed without waiting for a pause or Enter. */
   askNow(): void {
     this.now.next();
+  }
+
+  /** Asks the same again, since what it is asked of has changed. */
+  askAgain(): void {
+    this.store.changes.next('chosen');
   }
 
   /** How long a change waits for what follows it: what is chosen, not at all. */

@@ -91,7 +91,8 @@ export function pickerWords(picker: Picker): string {
   if ('days' in picker) return between(picker.days.from, picker.days.to);
   if ('numbers' in picker) return between(numberWords(picker.numbers.from), numberWords(picker.numbers.to));
   if ('answer' in picker) return picker.answer === 'either' ? '' : picker.answer;
-  return picker.letters.join(' ').toUpperCase();
+  if (picker.letters.length === 0) return '';
+  return `${picker.position === 'contains' ? 'contains' : 'starts with'} ${picker.letters.join(' ').toUpperCase()}`;
 }
 
 function numberWords(number: number | null): string {

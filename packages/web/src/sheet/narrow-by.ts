@@ -5,6 +5,8 @@ import { counted } from '../services/numbers';
 import { Api } from '../services/api';
 import { blankPicker, newPicker, type Picker, pickerWords } from './box-change';
 import { Answers } from './answers';
+import { waysOf } from './column-menu';
+import { SortPanel } from './sort-panel';
 import { questionOf, SheetStore } from './sheet-store';
 
 interface Chip {
@@ -16,7 +18,7 @@ interface Chip {
 /** The pickers beside the box, what the rows are sorted by, and the flip. */
 @Component({
   selector: 'un-narrow-by',
-  imports: [Popover],
+  imports: [Popover, SortPanel],
   template: `
     <span class="label">Narrow by</span>
     @for (chip of chips(); track chip.at) {
@@ -30,18 +32,24 @@ interface Chip {
         <b>{{ chip.column }}</b> {{ chip.asks || 'any' }}
       </button>
     }
-    <button type="button" class="chip" aria-haspopup="dialog" aria-label="Add a picker" (click)="open(-1, $event)">
-      +
-    </button>
+    @if (!store.reading()) {
+      <button type="button" class="chip" aria-haspopup="dialog" aria-label="Add a picker" (click)="open(-1, $event)">
+        +
+      </button>
+    }
     @if (active()) {
       <button type="button" class="plain" (click)="clear()">Clear all</button>
     }
     <span class="sorted">
       @if (sorted(); as by) {
-        Sorted by <b>{{ by }}</b>
+        Sorted by
+        <button type="button" class="phrase" aria-haspopup="dialog" (click)="sorting.toggle($event)">{{ by }}</button>
         <button type="button" class="plain" (click)="store.update({ sort: [] })">table’s own order</button>
       } @else {
-        In the table’s own order
+        In
+        <button type="button" class="phrase" aria-haspopup="dialog" (click)="sorting.toggle($event)">
+          the table’s own order
+        </button>
       }
     </span>
     <button
@@ -53,6 +61,7 @@ interface Chip {
     >
       {{ flipped() }}
     </button>
+    <p-popover #sorting [focusOnShow]="true"><un-sort-panel /></p-popover>
     <p-popover #popover [focusOnShow]="true">
       @if (opened() < 0) {
         <div class="list" role="menu" aria-label="Columns">
@@ -101,14 +110,47 @@ interface Chip {
             /></label>
             <label>to <input type="number" [value]="range.to" (change)="setNumbers({ to: number($event) })" /></label>
           </div>
+        } @else if (letters(one); as chosen) {
+          <div class="range" role="radiogroup" aria-label="Where the letter stands">
+            @for (position of positions; track position) {
+              <label
+                ><input
+                  type="radio"
+                  name="position"
+                  [checked]="chosen.position === position"
+                  (change)="setPosition(position)"
+                />
+                {{ position }} with</label
+              >
+            }
+          </div>
+          <div class="strip">
+            @for (offer of offers()?.values ?? []; track offer.value) {
+              <button
+                type="button"
+                [class.on]="chosen.letters.includes(offer.value)"
+                [attr.aria-pressed]="chosen.letters.includes(offer.value)"
+                [title]="counted(offer.rows) + ' rows'"
+                (click)="toggleLetter(offer.value)"
+              >
+                {{ offer.value.toUpperCase() }}<small>{{ counted(offer.rows) }}</small>
+              </button>
+            }
+          </div>
         } @else {
           <div class="list" role="radiogroup" aria-label="Answer">
             @for (answer of ['either', 'yes', 'no']; track answer) {
-              <label><input type="radio" name="answer" (change)="setAnswer(answer)" />{{ answer }}</label>
+              <label
+                ><input type="radio" name="answer" [checked]="isAnswer(one, answer)" (change)="setAnswer(answer)" />{{
+                  answer
+                }}</label
+              >
             }
           </div>
         }
-        <button type="button" class="plain" (click)="remove()">Remove this picker</button>
+        @if (!store.reading()) {
+          <button type="button" class="plain" (click)="remove()">Remove this picker</button>
+        }
       }
     </p-popover>
   `,
@@ -121,6 +163,15 @@ interface Chip {
       margin: 0 0 12px 52px;
       min-height: 28px;
     }
+    @media (max-width: 800px) {
+      :host {
+        margin: 6px 0 8px 6px;
+      }
+      .sorted {
+        flex-basis: 100%;
+        order: 3;
+      }
+    }
     .label,
     .sorted {
       color: var(--soft-ink);
@@ -128,8 +179,45 @@ interface Chip {
     .sorted {
       margin-left: auto;
     }
-    .sorted b {
+    .phrase {
+      padding: 0;
+      border: 0;
+      background: none;
       color: var(--ink);
+      font-weight: 600;
+      text-decoration: underline dotted var(--thread);
+      text-decoration-thickness: 2px;
+      text-underline-offset: 4px;
+    }
+    .phrase:hover {
+      color: var(--thread);
+    }
+    .strip {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px;
+      width: 340px;
+      max-height: 40vh;
+      overflow: auto;
+      margin-bottom: 8px;
+    }
+    .strip button {
+      width: 44px;
+      padding: 3px 0 2px;
+      background: var(--paper);
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+      line-height: 1.2;
+    }
+    .strip button.on {
+      border-color: var(--thread);
+      box-shadow: inset 0 -3px 0 var(--thread);
+    }
+    .strip small {
+      display: block;
+      font-size: 10.5px;
+      color: var(--soft-ink);
+      font-variant-numeric: tabular-nums;
     }
     .chip {
       max-width: 320px;
@@ -218,12 +306,12 @@ export class NarrowBy {
   private readonly api = inject(Api);
   protected readonly store = inject(SheetStore);
   private readonly answers = inject(Answers);
-  private readonly popover = viewChild.required(Popover);
+  private readonly popover = viewChild.required<Popover>('popover');
 
   protected readonly counted = counted;
   protected readonly opened = signal(-1);
   protected readonly typed = signal('');
-  private readonly offers = signal<Offers | undefined>(undefined);
+  protected readonly offers = signal<Offers | undefined>(undefined);
 
   private readonly pickers = this.store.pickers;
   protected readonly picker = computed(() => this.pickers()[this.opened()]);
@@ -244,18 +332,17 @@ export class NarrowBy {
   protected readonly sorted = computed(() =>
     this.store
       .sort()
-      .map(({ column, direction }) => {
+      .map(({ column, direction, by }) => {
         const kind = this.store.table()?.columns.find(({ name }) => name === column)?.kind;
-        const way = { date: ['oldest first', 'newest first'], number: ['least first', 'most first'] }[
-          kind as 'date'
-        ] ?? ['A to Z', 'Z to A'];
-        return `${column}, ${direction === 'up' ? way[0] : way[1]}`;
+        if (by === 'count') return `${column}, ${direction === 'up' ? 'least' : 'most'} shared values first`;
+        return `${column}, ${waysOf(kind)[direction === 'up' ? 0 : 1]}`;
       })
       .join('; '),
   );
   protected readonly flipped = computed(() => {
     const answer = this.answers.answer();
     const others = answer ? counted(answer.total - answer.shown) : '';
+    if (others === '0' && !this.store.definition().flip) return 'No others to flip to';
     return this.store.definition().flip ? `Flip back to the ${others}` : `Flip to the ${others} others`;
   });
 
@@ -281,10 +368,14 @@ export class NarrowBy {
     this.typed.set('');
     this.offers.set(undefined);
     this.popover().toggle(event);
-    const picker = this.pickers()[at];
+    this.fetchOffers();
+  }
+
+  private fetchOffers(): void {
+    const picker = this.picker();
     const table = this.store.table();
     if (!picker || !table) return;
-    const of = 'numbers' in picker ? 'range' : 'values';
+    const of = 'numbers' in picker ? 'range' : 'letters' in picker ? (picker.position ?? 'starts') : 'values';
     this.api.offers(table.id, { question: questionOf(this.store.box()), column: picker.column, of }).subscribe({
       next: (offers) => this.offers.set(offers),
       error: () => this.offers.set({ values: [], range: null }),
@@ -328,6 +419,30 @@ export class NarrowBy {
     const picker = this.picker();
     if (picker && 'numbers' in picker)
       this.store.setPicker(this.opened(), { ...picker, numbers: { ...picker.numbers, ...change } });
+  }
+
+  protected readonly positions = ['starts', 'contains'] as const;
+
+  protected letters(picker: Picker): { letters: readonly string[]; position: 'starts' | 'contains' } | undefined {
+    return 'letters' in picker ? { letters: picker.letters, position: picker.position ?? 'starts' } : undefined;
+  }
+
+  protected setPosition(position: 'starts' | 'contains'): void {
+    const picker = this.picker();
+    if (!picker || !('letters' in picker)) return;
+    this.store.setPicker(this.opened(), { ...picker, position });
+    this.fetchOffers();
+  }
+
+  protected toggleLetter(letter: string): void {
+    const picker = this.picker();
+    if (!picker || !('letters' in picker)) return;
+    const letters = picker.letters.includes(letter) ? picker.letters.filter((one) => one !== letter) : [...picker.letters, letter]; // prettier-ignore
+    this.store.setPicker(this.opened(), { ...picker, letters });
+  }
+
+  protected isAnswer(picker: Picker, answer: string): boolean {
+    return 'answer' in picker && picker.answer === answer;
   }
 
   protected setAnswer(answer: string): void {

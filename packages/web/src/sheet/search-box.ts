@@ -43,8 +43,23 @@ import type { CellPart } from './cell-parts';
         (keydown.escape)="escape($event)"
       />
     </div>
-    @if (first()) {
+    @if (waits()) {
+      <span class="waits">Enter searches</span>
+    }
+    @if (examples().length > 0 && strand().text === '') {
+      <span class="examples">
+        try
+        @for (example of examples(); track example) {
+          <button type="button" (click)="take(example)">{{ example }}</button>
+        }
+      </span>
+    }
+    @if (first() && !reading()) {
       <button type="button" class="plain add" title="Add a strand (Alt+Down)" (click)="added.emit()">+ strand</button>
+    }
+    @if (movable()) {
+      <button type="button" class="plain" aria-label="Move this strand up" (click)="moved.emit(-1)">↑</button>
+      <button type="button" class="plain" aria-label="Move this strand down" (click)="moved.emit(1)">↓</button>
     }
     <span class="count">
       @if (tally(); as line) {
@@ -148,6 +163,28 @@ import type { CellPart } from './cell-parts';
     input::placeholder {
       color: var(--soft-ink);
     }
+    .waits {
+      color: var(--thread);
+      font-size: 13px;
+      white-space: nowrap;
+    }
+    .examples {
+      flex: 0 1 auto;
+      min-width: 0;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+      color: var(--soft-ink);
+      font-size: 13px;
+    }
+    .examples button {
+      padding: 2px 4px;
+      border: 0;
+      background: none;
+      font-size: 13px;
+      text-decoration: underline dotted var(--thread);
+      text-underline-offset: 3px;
+    }
     .count {
       margin-left: 16px;
       padding-right: 14px;
@@ -171,11 +208,23 @@ import type { CellPart } from './cell-parts';
     .clear:disabled {
       color: transparent;
     }
+    @media (max-width: 800px) {
+      .examples,
+      :host(.first) .verb {
+        display: none;
+      }
+    }
     @media (max-width: 600px) {
       .reading,
-      .add,
-      .verb {
+      .add {
         display: none;
+      }
+      .count {
+        margin-left: 6px;
+        padding-right: 4px;
+      }
+      .clear {
+        width: 60px;
       }
     }
   `,
@@ -191,6 +240,13 @@ export class SearchBox {
   readonly tally = input('');
   readonly problem = input(false);
   readonly prompt = input('');
+  /** Searches offered while nothing is typed. */
+  readonly examples = input<readonly string[]>([]);
+  readonly reading = input(false);
+  readonly movable = input(false);
+  /** True while what is typed waits for Enter. */
+  readonly waits = input(false);
+  readonly moved = output<-1 | 1>();
   readonly typed = output<string>();
   readonly changed = output<Partial<Strand>>();
   readonly removed = output<void>();
@@ -239,6 +295,11 @@ export class SearchBox {
 
   protected set(change: Partial<Strand>): void {
     this.changed.emit(change);
+    this.focus();
+  }
+
+  protected take(example: string): void {
+    this.typed.emit(example);
     this.focus();
   }
 

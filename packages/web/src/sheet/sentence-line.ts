@@ -1,16 +1,23 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
 import { Popover } from 'primeng/popover';
-import { CHOICES, type Choice, chosen, type Phrase, sentence } from './sentence';
+import { ColumnList } from './column-list';
+import { CHOICES, type Choice, type Choosing, chosen, type Phrase, sentence } from './sentence';
 import { SheetStore } from './sheet-store';
 
 /** The sentence under the box. Its underlined phrases are the controls: each opens its choices where it stands. */
 @Component({
   selector: 'un-sentence-line',
-  imports: [Popover],
+  imports: [ColumnList, Popover],
   template: `
-    <p id="sentence">
+    <button type="button" class="plain fold" [attr.aria-expanded]="unfolded()" (click)="unfolded.set(!unfolded())">
+      {{ unfolded() ? 'Fold the sentence away' : 'How this box searches' }}
+    </button>
+    @if (store.reading() && store.definition().wording?.help; as help) {
+      <p class="help">{{ help }}</p>
+    }
+    <p id="sentence" [class.unfolded]="unfolded()">
       @for (phrase of phrases(); track $index) {
-        @if (phrase.sets) {
+        @if (phrase.sets && !store.reading()) {
           <button type="button" aria-haspopup="dialog" (click)="open(phrase, $event)">{{ phrase.text }}</button>
         } @else {
           <span>{{ phrase.text }}</span>
@@ -19,16 +26,9 @@ import { SheetStore } from './sheet-store';
     </p>
     <p-popover #popover [focusOnShow]="true">
       @if (opened() === 'threaded') {
-        <fieldset>
-          <legend>Looks in</legend>
-          @for (column of columns(); track column.name) {
-            <label
-              ><input type="checkbox" [checked]="column.threaded" (change)="store.toggleThread(column.name)" />{{
-                column.name
-              }}</label
-            >
-          }
-        </fieldset>
+        <un-column-list of="threaded" />
+      } @else if (opened() === 'columns') {
+        <un-column-list of="shown" />
       } @else {
         <div class="choices" role="radiogroup" aria-label="Choices">
           @for (choice of choices(); track choice.text) {
@@ -45,6 +45,25 @@ import { SheetStore } from './sheet-store';
       margin: 12px 0 10px 52px;
       color: var(--soft-ink);
     }
+    .fold {
+      display: none;
+      margin: 4px 0 0;
+    }
+    .help {
+      margin-block: 12px -8px;
+      color: var(--ink);
+    }
+    @media (max-width: 800px) {
+      p {
+        margin-left: 6px;
+      }
+      .fold {
+        display: block;
+      }
+      #sentence:not(.unfolded) {
+        display: none;
+      }
+    }
     p button {
       padding: 0;
       border: 0;
@@ -58,26 +77,6 @@ import { SheetStore } from './sheet-store';
     }
     p button:hover {
       color: var(--thread);
-    }
-    fieldset {
-      display: grid;
-      gap: 6px;
-      max-height: 60vh;
-      overflow: auto;
-      margin: 0;
-      padding: 0 8px 0 0;
-      border: 0;
-    }
-    legend {
-      padding: 0 0 6px;
-      color: var(--soft-ink);
-    }
-    label {
-      display: flex;
-      gap: 8px;
-    }
-    input {
-      accent-color: var(--thread);
     }
     .choices {
       display: grid;
@@ -103,21 +102,23 @@ export class SentenceLine {
   protected readonly store = inject(SheetStore);
   private readonly popover = viewChild.required(Popover);
 
+  /** On a narrow screen the sentence is folded away until asked for. */
+  protected readonly unfolded = signal(false);
   protected readonly opened = signal<Phrase['sets']>(undefined);
   protected readonly phrases = computed(() =>
     sentence(this.store.definition(), this.store.table()?.columns.length ?? 0),
   );
-  protected readonly columns = computed(() => {
-    const threaded = new Set(this.store.threaded());
-    return (this.store.table()?.columns ?? []).map(({ name }) => ({ name, threaded: threaded.has(name) }));
+  private readonly choosing = computed<Choosing | undefined>(() => {
+    const sets = this.opened();
+    return sets === 'threaded' || sets === 'columns' ? undefined : sets;
   });
   protected readonly choices = computed<readonly Choice[]>(() => {
-    const sets = this.opened();
-    return sets === undefined || sets === 'threaded' ? [] : CHOICES[sets];
+    const sets = this.choosing();
+    return sets ? CHOICES[sets] : [];
   });
   protected readonly current = computed(() => {
-    const sets = this.opened();
-    return sets === undefined || sets === 'threaded' ? '' : chosen(this.store.definition(), sets).text;
+    const sets = this.choosing();
+    return sets ? chosen(this.store.definition(), sets).text : '';
   });
 
   protected open({ sets }: Phrase, event: Event): void {

@@ -1,7 +1,9 @@
 import type { Box } from '@usual-needle/contract';
 
 /** What a phrase of the sentence sets. */
-export type Setting = 'threaded' | 'need' | 'where' | 'care' | 'effect' | 'nothingTyped';
+/** What has a fixed list of choices. */
+export type Choosing = 'need' | 'where' | 'care' | 'effect' | 'nothingTyped' | 'searches' | 'edited';
+export type Setting = Choosing | 'threaded' | 'columns';
 
 /** One phrase of the sentence. One that sets something is underlined and opens its choices. */
 export interface Phrase {
@@ -20,8 +22,8 @@ export interface Choice {
   readonly change: Partial<Box>;
 }
 
-/** The choices of each phrase but the columns. */
-export const CHOICES: Readonly<Record<Exclude<Setting, 'threaded'>, readonly Choice[]>> = {
+/** The choices of each phrase but those of columns. */
+export const CHOICES: Readonly<Record<Choosing, readonly Choice[]>> = {
   need: [
     { text: 'every word', change: { need: 'every word' } },
     { text: 'any word', change: { need: 'any word' } },
@@ -50,6 +52,15 @@ export const CHOICES: Readonly<Record<Exclude<Setting, 'threaded'>, readonly Cho
     { text: 'shows every row', change: { nothingTyped: 'every row' } },
     { text: 'shows no row', change: { nothingTyped: 'no row' } },
   ],
+  searches: [
+    { text: 'at each keystroke', change: { searches: 'at each keystroke' } },
+    { text: 'after a pause', change: { searches: 'after a pause' } },
+    { text: 'on Enter', change: { searches: 'on Enter' } },
+  ],
+  edited: [
+    { text: 'moves to its place', change: { edited: 'moves' } },
+    { text: 'stays put until sorted anew', change: { edited: 'stays put' } },
+  ],
 };
 
 const DEFAULTS: Partial<Box> = {
@@ -60,10 +71,12 @@ const DEFAULTS: Partial<Box> = {
   effect: 'show only matches',
   grain: 'cells',
   nothingTyped: 'every row',
+  searches: 'at each keystroke',
+  edited: 'moves',
 };
 
 /** The choice that a box has made. */
-export function chosen(box: Box, sets: Exclude<Setting, 'threaded'>): Choice {
+export function chosen(box: Box, sets: Choosing): Choice {
   const holds = ({ change }: Choice): boolean =>
     Object.entries(change).every(([key, value]) => (box[key as keyof Box] ?? DEFAULTS[key as keyof Box]) === value);
   return CHOICES[sets].find(holds) ?? CHOICES[sets][0];
@@ -74,6 +87,17 @@ function nothingTyped(box: Box): Phrase {
   if (effect === 'mark in place') return { text: 'marks nothing' };
   if (effect === 'leave matches out') return { text: 'leaves nothing out' };
   return { text: chosen(box, 'nothingTyped').text, sets: 'nothingTyped' };
+}
+
+function columnsShown({ columns }: Box, count: number): string {
+  if (!columns || columns.length === count) return 'every column';
+  return `${columns.length} of ${count} columns`;
+}
+
+/** Only in a sorted list does it matter what an edited row does. */
+function editedRow(box: Box): Phrase[] {
+  if ((box.sort ?? []).length === 0) return [];
+  return [{ text: '; an edited row ' }, { text: chosen(box, 'edited').text, sets: 'edited' }];
 }
 
 /**
@@ -97,6 +121,11 @@ export function sentence(box: Box, columnCount: number): Phrase[] {
     { text: chosen(box, 'effect').text, sets: 'effect' },
     { text: '. With nothing typed it ' },
     nothingTyped(box),
+    { text: '. Searches ' },
+    { text: chosen(box, 'searches').text, sets: 'searches' },
+    { text: ', shows ' },
+    { text: columnsShown(box, columnCount), sets: 'columns' },
+    ...editedRow(box),
     { text: '.' },
   ];
 }

@@ -17,18 +17,40 @@ import { RecordGrid } from './record-grid';
 import { SearchBox } from './search-box';
 import { Answers, messageOf } from './answers';
 import { cellParts } from './cell-parts';
-import { SheetStore } from './sheet-store';
+import { type BoxChange, SheetStore } from './sheet-store';
 import { boxAt, readAddress, writeAddress } from './address';
 import { EMPTY_BOX, strandsOf } from './box-change';
+import { BoxMenu } from './box-menu';
+import { ColumnMenu } from './column-menu';
+import { Keeping } from './keeping';
+import { KeysPanel } from './keys-panel';
 import { NarrowBy } from './narrow-by';
+import { Peek } from './peek';
+import { Spread } from './spread';
 import { SentenceLine } from './sentence-line';
 import { NothingFound } from './nothing-found';
+
+/** A text typed on within this time is one entry of the browser's history, in milliseconds. */
+const SAME_TEXT_MS = 1_500;
 
 /** The sheet: a box over a table, and the rows that answer it. */
 @Component({
   selector: 'un-sheet',
-  imports: [Logo, NarrowBy, NothingFound, RecordGrid, RouterLink, SearchBox, SentenceLine],
-  providers: [SheetStore, Answers],
+  imports: [
+    BoxMenu,
+    ColumnMenu,
+    KeysPanel,
+    Logo,
+    NarrowBy,
+    NothingFound,
+    Peek,
+    RecordGrid,
+    RouterLink,
+    SearchBox,
+    SentenceLine,
+    Spread,
+  ],
+  providers: [SheetStore, Answers, Keeping],
   templateUrl: './sheet.html',
   styleUrl: './sheet.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -40,10 +62,13 @@ export class Sheet {
   private readonly changes = inject(ChangeDetectorRef);
   protected readonly store = inject(SheetStore);
   protected readonly answers = inject(Answers);
+  private readonly keeping = inject(Keeping);
 
   /** From the address: a box, or a table to build one on. */
   readonly boxId = input<string>();
   readonly tableId = input<string>();
+  /** True for the box as its readers have it. */
+  readonly reader = input(false);
 
   private readonly boxes = viewChildren(SearchBox);
   private readonly boxElement = viewChild<ElementRef<HTMLElement>>('box');
@@ -52,6 +77,13 @@ export class Sheet {
 
   protected readonly failed = signal<string | undefined>(undefined);
   protected readonly thread = signal('');
+  protected readonly spreading = signal(false);
+  private readonly peeking = signal(false);
+  private readonly keys = viewChild.required(KeysPanel);
+  /** Place in the list of the record beside the grid. */
+  protected readonly peeked = computed(() => (this.peeking() ? this.grid()?.at() : undefined));
+  protected readonly onEnter = computed(() => this.store.definition().searches === 'on Enter');
+  protected readonly answered = computed(() => this.answers.answered().trim() || 'nothing typed');
   protected readonly settings = computed<Settings>(() => {
     const { need, where, case: letters, accents } = this.store.definition();
     return {
@@ -94,6 +126,9 @@ export class Sheet {
         tally: i > 0 && tally?.asked ? tallyWords(tally) : '',
         problem: line.problem || (said?.strand === i ? said.message : ''),
         prompt: i > 0 ? '' : (this.store.definition().wording?.prompt ?? 'Type a bit of what you know'),
+        examples: i > 0 ? [] : (this.store.definition().wording?.examples ?? []),
+        movable: i > 0 && read.length > 2,
+        waits: this.onEnter() && this.answers.behind(),
       };
     });
   });
@@ -126,23 +161,28 @@ export class Sheet {
   protected readonly said = signal('');
 
   constructor() {
-    effect(() => void this.open(this.boxId(), this.tableId()));
+    effect(() => {
+      this.reader();
+      void this.open(this.boxId(), this.tableId());
+    });
     effect(() => this.title.setTitle(`${this.name()} · Usual Needle`));
     const destroyed = inject(DestroyRef);
 
-    // What is chosen is kept at once; what is typed, when typing pauses.
+    // What is chosen goes into the address at once; what is typed, when typing pauses.
     this.store.changes
       .pipe(
         skip(1),
         debounce((change) => (change === 'typed' ? timer(120) : of(0))),
         takeUntilDestroyed(),
       )
-      .subscribe(() => this.keepAddress());
+      .subscribe((change) => this.keepAddress(change));
+    const walked = this.location.subscribe(() => this.walk());
+    destroyed.onDestroy(() => walked.unsubscribe());
     // By hand: a listener of the template would have everything looked through at each key.
     const key = (event: KeyboardEvent): void => this.key(event);
     document.addEventListener('keydown', key);
     destroyed.onDestroy(() => document.removeEventListener('keydown', key));
-    const leaving = (): void => this.keepAddress();
+    const leaving = (): void => this.keepAddress('typed');
     window.addEventListener('pagehide', leaving);
     destroyed.onDestroy(() => window.removeEventListener('pagehide', leaving));
 
@@ -169,6 +209,8 @@ export class Sheet {
       const threaded = (own.threaded ?? textual).filter((name) => known.has(name));
       const base: Box = { ...own, threaded, strands: [...strandsOf(own)] };
       const box = boxAt(base, readAddress(this.location.path()));
+      this.keeping.stored.set(kept);
+      this.store.reading.set(this.reader());
       this.store.open(table, base, { ...box, threaded: (box.threaded ?? []).filter((name) => known.has(name)) });
       setTimeout(() => this.toBox());
     } catch (error) {
@@ -178,10 +220,31 @@ export class Sheet {
     }
   }
 
-  private keepAddress(): void {
-    if (!this.store.table()) return;
+  /** When the last entry of the browser's history was made, if it is still being typed. */
+  private typingSince = 0;
+
+  /** A choice is an entry of its own in the browser's history; so is each text, once it has been left for a moment. */
+  private keepAddress(change: BoxChange): void {
+    if (!this.store.table() || this.walking) return;
     const path = this.location.path().split('?')[0];
-    this.location.replaceState(path, writeAddress(this.store.box(), this.store.kept()));
+    const query = writeAddress(this.store.box(), this.store.kept());
+    if (this.location.isCurrentPathEqualTo(path, query)) return;
+    const now = Date.now();
+    const goesOn = change === 'typed' && now - this.typingSince < SAME_TEXT_MS;
+    this.typingSince = change === 'typed' ? now : 0;
+    if (goesOn) this.location.replaceState(path, query);
+    else this.location.go(path, query);
+  }
+
+  private walking = false;
+
+  /** Back and Forward: the box as the address has it. */
+  private walk(): void {
+    if (!this.store.table()) return;
+    this.walking = true;
+    this.typingSince = 0;
+    this.store.goTo(boxAt(this.store.kept(), readAddress(this.location.path())));
+    this.walking = false;
   }
 
   /** The thread leaves the box, runs down the margin, and enters the header. */
@@ -196,6 +259,20 @@ export class Sheet {
       `M${x} ${y} C${x - 30} ${y} ${margin} ${y + drop * 0.2} ${margin} ${y + drop * 0.5} ` +
         `C${margin} ${y + drop * 0.85} ${to.left} ${endY} ${endX} ${endY}`,
     );
+  }
+
+  protected peek(): void {
+    this.peeking.set(!this.peeking() && this.grid()?.at() !== undefined);
+  }
+
+  protected unpeek(): void {
+    this.peeking.set(false);
+    this.toRows();
+  }
+
+  protected step(by: 1 | -1): void {
+    const grid = this.grid();
+    grid?.moveTo((grid.at() ?? 0) + by);
   }
 
   protected toRows(): void {
@@ -213,6 +290,12 @@ export class Sheet {
     this.boxes().at(-1)?.focus();
   }
 
+  /** Searches first, if that was waited for; else goes on to the next match. */
+  private enter(backwards: boolean): void {
+    if (this.onEnter() && this.answers.behind()) this.answers.askNow();
+    else this.grid()?.goToMatch(backwards);
+  }
+
   private key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
     const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
@@ -223,12 +306,12 @@ export class Sheet {
     if (event.altKey && event.key === 'ArrowDown') does(() => this.addStrand());
     else if (event.altKey && event.code === 'KeyF') does(() => this.store.update({ flip: !this.store.box().flip }));
     else if (event.key === 'Enter' && (target.closest('un-search-box') || target.closest('un-record-grid .scroller'))) {
-      if (target.tagName !== 'BUTTON' && target.tagName !== 'SELECT')
-        does(() => this.grid()?.goToMatch(event.shiftKey));
+      if (target.tagName !== 'BUTTON' && target.tagName !== 'SELECT') does(() => this.enter(event.shiftKey));
     } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) {
       does(() => (event.shiftKey ? this.store.redo() : this.store.undo()));
-    } else if (event.key === '/' && !typing && !event.ctrlKey && !event.metaKey)
-      does(() => this.boxes()[0]?.focusAll());
+    } else if (event.key === 'Escape' && this.peeking() && !typing) does(() => this.unpeek());
+    else if (event.key === '?' && !typing) does(() => this.keys().open());
+    else if (event.key === '/' && !typing && !event.ctrlKey && !event.metaKey) does(() => this.boxes()[0]?.focusAll());
   }
 }
 

@@ -1,0 +1,241 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+
+const box = (page: Page) => page.getByLabel('Find', { exact: true });
+const status = (page: Page) => page.locator('footer');
+const grid = (page: Page) => page.getByRole('grid', { name: 'Records' });
+const peek = (page: Page) => page.getByRole('complementary', { name: 'Record' });
+const rows = (page: Page) => page.locator('un-record-grid .row');
+
+async function open(page: Page, address = '/box/1'): Promise<void> {
+  await page.goto(address);
+  await expect(status(page)).toContainText('4,120');
+}
+
+test('the keyboard alone moves through the rows and opens a record, which says why it matched', async ({ page }) => {
+  await open(page);
+  await page.keyboard.type('umbr wood');
+  await expect(status(page)).toContainText('161 of 4,120');
+  await page.keyboard.press('Escape');
+  await page.keyboard.type('umbr wood');
+  await expect(status(page)).toContainText('161 of 4,120');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('.row.at')).toHaveCount(1);
+  await grid(page).focus();
+  const at = (): Promise<string | null> => page.locator('.row.at').getAttribute('aria-rowindex');
+  expect(await at()).toBe('2');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  expect(await at()).toBe('4');
+  await page.keyboard.press('ArrowRight');
+  await expect(page.locator('#active-cell')).toHaveAttribute('aria-colindex', '3');
+  await expect(grid(page)).toHaveAttribute('aria-activedescendant', 'active-cell');
+  await page.keyboard.press('End');
+  await expect(page.locator('#active-cell')).toHaveAttribute('aria-colindex', '8');
+  await page.keyboard.press('Control+End');
+  await expect(page.locator('.row.at')).toHaveAttribute('aria-rowindex', '162');
+  await page.keyboard.press('PageUp');
+  await page.keyboard.press('Control+Home');
+  expect(await at()).toBe('2');
+  await page.keyboard.press('Space');
+  await expect(peek(page)).toContainText('It matches:');
+  await expect(peek(page)).toContainText(/umbr in .*Description/);
+  await expect(peek(page)).toContainText('Declared value');
+  const first = await peek(page).getByRole('heading').innerText();
+  await page.keyboard.press('ArrowDown');
+  await expect(peek(page).getByRole('heading')).not.toHaveText(first);
+  await page.keyboard.press('Space');
+  await expect(peek(page)).toHaveCount(0);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('/');
+  await expect(box(page)).toBeFocused();
+});
+
+test('Back and Forward walk through the searches', async ({ page }) => {
+  await open(page);
+  await box(page).pressSequentially('wood', { delay: 20 });
+  await expect(page).toHaveURL(/q=wood/);
+  await page.keyboard.press('Alt+KeyF');
+  await expect(page).toHaveURL(/flip/);
+  await page.goBack();
+  await expect(page).not.toHaveURL(/flip/);
+  await expect(box(page)).toHaveValue('wood');
+  await page.goBack();
+  await expect(box(page)).toHaveValue('');
+  await expect(status(page)).toContainText('4,120 of 4,120');
+  await page.goForward();
+  await expect(box(page)).toHaveValue('wood');
+  await page.goForward();
+  await expect(page.getByRole('button', { name: /Flip back/ })).toBeVisible();
+});
+
+test('columns are hidden, moved, widened, and the first stays in view', async ({ page }) => {
+  await open(page);
+  const heads = page.locator('.head .name');
+  const column = async (name: string, item: string): Promise<void> => {
+    await page.getByRole('button', { name: `What to do with ${name}` }).focus();
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: item, exact: true }).click();
+  };
+  await column('Colour', 'Hide this column');
+  await expect(heads.filter({ hasText: 'Colour' })).toHaveCount(0);
+  await expect(page.locator('#sentence')).toContainText('shows 6 of 12 columns');
+  await column('Marks', 'Move left');
+  await page.keyboard.press('Escape');
+  await expect(heads.nth(1)).toHaveText('Marks');
+  const head = page.locator('.head').nth(2);
+  const before = (await head.boundingBox())!.width;
+  const edge = (await head.locator('.edge').boundingBox())!;
+  await page.mouse.move(edge.x + 3, edge.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(edge.x + 83, edge.y + 10, { steps: 4 });
+  await page.mouse.up();
+  expect((await head.boundingBox())!.width).toBeCloseTo(before + 80, -1);
+  await page.setViewportSize({ width: 820, height: 700 });
+  await grid(page).evaluate((element) => (element.scrollLeft = 300));
+  await expect(page.locator('.pins .first').first()).toContainText('LP-');
+  await page.locator('#sentence').getByRole('button', { name: '6 of 12 columns' }).click();
+  await page.getByRole('button', { name: 'All, as the table has them' }).click();
+  await expect(page.locator('#sentence')).toContainText('shows every column');
+});
+
+test('the spread shows where the matches fall, and narrows to a bar', async ({ page }) => {
+  await open(page, '/box/1?q=umbr');
+  await page.getByRole('button', { name: 'Spread', exact: true }).click();
+  const spread = page.getByRole('region', { name: 'Spread' });
+  await spread.getByLabel('Spread over').selectOption('Status');
+  const option = spread.getByLabel('Narrow to').getByRole('option', { name: /^Held: (\d+) of/ });
+  await expect(option).toHaveCount(1);
+  const count = /: (\d+) of/.exec((await option.textContent())!)![1];
+  await spread.getByLabel('Narrow to').selectOption(await option.getAttribute('value'));
+  await expect(status(page)).toContainText(`${count} of 830 rows match`);
+  await spread.getByRole('button', { name: 'Open Status again' }).click();
+  await expect(status(page)).toContainText('453 of 4,120');
+  await spread.getByLabel('Spread over').selectOption('Found on');
+  await expect(spread.locator('canvas')).toHaveAttribute('aria-label', /Matches by Found on: 2026-/);
+});
+
+test('a letter strip narrows by the letters cells start with or contain', async ({ page }) => {
+  await open(page);
+  await page.getByRole('button', { name: 'What to do with Colour' }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Narrow by its letters' }).click();
+  await page.getByRole('button', { name: 'Colour any' }).click();
+  const letter = page.locator('.strip button', { hasText: /^B/ }).first();
+  const count = (await letter.locator('small').innerText()).trim();
+  await letter.click();
+  await expect(status(page)).toContainText(`${count} of ${count} rows`);
+  await expect(page.getByRole('button', { name: 'Colour starts with B' })).toBeVisible();
+  await page.getByLabel('contains with').check();
+  await expect(page.getByRole('button', { name: 'Colour contains B' })).toBeVisible();
+});
+
+test('a box that searches on Enter says which search the rows answer', async ({ page }) => {
+  await open(page);
+  await page.locator('#sentence').getByRole('button', { name: 'at each keystroke' }).click();
+  await page.getByRole('radio', { name: 'on Enter' }).click();
+  await box(page).pressSequentially('umbr');
+  await expect(status(page)).toContainText('rows on show are for “nothing typed”; Enter searches');
+  await expect(page.locator('un-search-box')).toContainText('Enter searches');
+  await page.keyboard.press('Enter');
+  await expect(status(page)).toContainText('453 of 4,120 rows match');
+  await expect(status(page)).not.toContainText('rows on show are for');
+});
+
+test('sorting by several levels and by count is read and changed in one place', async ({ page }) => {
+  await open(page);
+  await page.getByRole('button', { name: 'Found on, newest first' }).click();
+  await page.getByLabel('then by').selectOption('Colour');
+  await expect(page.locator('un-narrow-by')).toContainText('Found on, newest first; Colour, A to Z');
+  await page.getByLabel('How Colour is sorted').selectOption('most shared values first');
+  await page.getByRole('button', { name: 'Sort by Colour earlier' }).click();
+  await expect(page.locator('un-narrow-by')).toContainText('Colour, most shared values first; Found on, newest first');
+  await expect(page.locator('.head', { hasText: 'Colour' }).locator('.name')).toHaveText(/↓1/);
+});
+
+test('the reader’s view has the box and no way to change it', async ({ page }) => {
+  await open(page, '/read/1?q=umbr');
+  await expect(page.locator('#sentence')).toContainText('for every word');
+  await expect(page.locator('#sentence').getByRole('button')).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Unthread Description' })).toBeDisabled();
+  for (const name of ['Save', 'Word it', '+ strand', 'Add a picker']) {
+    await expect(page.getByRole('button', { name, exact: true })).toHaveCount(0);
+  }
+  await page.locator('.head').getByRole('button', { name: 'Colour', exact: true }).click();
+  await expect(page.locator('un-narrow-by')).toContainText('Sorted by Colour, A to Z');
+  await page.getByRole('link', { name: 'Back to building' }).click();
+  await expect(box(page)).toHaveValue('umbr');
+  await expect(page.locator('#sentence').getByRole('button', { name: 'every word' })).toBeVisible();
+});
+
+for (const width of [390, 768, 1280]) {
+  test(`the reader’s sheet works at ${width} pixels`, async ({ page }) => {
+    await page.setViewportSize({ width, height: 800 });
+    await open(page, '/read/1');
+    await box(page).fill('umbr wood');
+    await expect(status(page)).toContainText('161 of 4,120');
+    await expect(rows(page).first().locator('.mark').first()).toBeVisible();
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(width);
+    if (width < 800) {
+      await expect(page.locator('#sentence')).toBeHidden();
+      await page.getByRole('button', { name: 'How this box searches' }).click();
+    }
+    await expect(page.locator('#sentence')).toBeVisible();
+    const found = await new AxeBuilder({ page }).analyze();
+    expect(found.violations.map(({ id, nodes }) => `${id}: ${nodes[0].html}`)).toEqual([]);
+  });
+}
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`axe finds nothing wrong with peek, spread, menus and keys, ${scheme}`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: scheme });
+    await open(page, '/box/1?q=umbr');
+    const check = async (what: string): Promise<void> => {
+      const found = await new AxeBuilder({ page }).analyze();
+      expect(found.violations.map(({ id, nodes }) => `${what}: ${id}: ${nodes[0].html}`)).toEqual([]);
+    };
+    await rows(page).nth(2).click();
+    await grid(page).press('Space');
+    await expect(peek(page)).toContainText('It matches');
+    await page.getByRole('button', { name: 'Spread', exact: true }).click();
+    await expect(page.locator('un-spread canvas')).toBeVisible();
+    await check('peek and spread');
+    await page.getByRole('button', { name: 'Word it' }).click();
+    await expect(page.getByLabel('Help line')).toBeVisible();
+    await check('wording');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'What to do with Colour' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('button', { name: 'Hide this column' })).toBeVisible();
+    await check('column menu');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: '? keys' }).click();
+    await check('keys');
+  });
+}
+
+test('nothing moves while typing', async ({ page }) => {
+  await open(page);
+  await page.evaluate(() => {
+    const shifts: number[] = [];
+    Object.assign(window, { shifts });
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) shifts.push((entry as unknown as { value: number }).value);
+    }).observe({ type: 'layout-shift', buffered: false });
+  });
+  const places = (): Promise<number[]> =>
+    page.evaluate(() =>
+      ['un-search-box input', '#sentence', 'un-narrow-by', 'un-record-grid', '.row'].map((name) => document.querySelector(name)!.getBoundingClientRect().top),
+    ); // prettier-ignore
+  const before = await places();
+  for (const text of ['umbrella wood', 'zzz', 'lp-40']) {
+    await box(page).pressSequentially(text, { delay: 50 });
+    for (let i = 0; i < text.length; i++) await page.keyboard.press('Backspace');
+  }
+  await expect(status(page)).toContainText('4,120 of 4,120');
+  expect(await places()).toEqual(before);
+  const shifts = await page.evaluate(() => (window as unknown as { shifts: number[] }).shifts);
+  expect(shifts.reduce((sum, shift) => sum + shift, 0)).toBeLessThan(0.001);
+});
