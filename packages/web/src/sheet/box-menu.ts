@@ -32,10 +32,10 @@ import { WordingPanel } from './wording-panel';
     }
     <button type="button" aria-haspopup="dialog" (click)="more.toggle($event)">More</button>
 
-    <p-popover #wording [focusOnShow]="true">
+    <p-popover #wording [focusOnShow]="true" ariaLabel="The words of this box">
       <un-wording-panel (done)="worded($event)" />
     </p-popover>
-    <p-popover #more [focusOnShow]="true">
+    <p-popover #more [focusOnShow]="true" ariaLabel="More to do with this box">
       <div class="list">
         @if (!store.reading()) {
           @if (naming()) {

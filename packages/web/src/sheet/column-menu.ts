@@ -29,10 +29,10 @@ const STEP = 40;
   selector: 'un-column-menu',
   imports: [Popover],
   template: `
-    <p-popover #popover [focusOnShow]="true">
+    <p-popover #popover [focusOnShow]="true" ariaLabel="What to do with this column">
       @if (column(); as one) {
         <div class="list">
-          <h3>{{ one.name }}</h3>
+          <p class="title">{{ one.name }}</p>
           <button type="button" (click)="sort('up')">Sort {{ ways()[0] }}</button>
           <button type="button" (click)="sort('down')">Sort {{ ways()[1] }}</button>
           <button type="button" (click)="sort('down', 'count')">Sort by how many rows share a value</button>
@@ -105,7 +105,7 @@ const STEP = 40;
       max-height: 70vh;
       overflow: auto;
     }
-    h3 {
+    .title {
       margin: 0 8px 6px;
       font-size: 13px;
       color: var(--soft-ink);

@@ -54,15 +54,15 @@ interface Chip {
     </span>
     <button
       type="button"
-      class="chip"
+      class="chip flip"
       [class.active]="store.definition().flip"
       [attr.aria-pressed]="store.definition().flip ?? false"
       (click)="flip()"
     >
       {{ flipped() }}
     </button>
-    <p-popover #sorting [focusOnShow]="true"><un-sort-panel /></p-popover>
-    <p-popover #popover [focusOnShow]="true">
+    <p-popover #sorting [focusOnShow]="true" ariaLabel="Sorting"><un-sort-panel /></p-popover>
+    <p-popover #popover [focusOnShow]="true" ariaLabel="Narrowing">
       @if (opened() < 0) {
         <div class="list" role="menu" aria-label="Columns">
           @for (column of addable(); track column.name) {
@@ -229,6 +229,9 @@ interface Chip {
       border: 1px solid var(--hairline);
       border-radius: 999px;
       font-variant-numeric: tabular-nums;
+    }
+    .flip {
+      min-width: 188px;
     }
     .chip:hover {
       border-color: var(--soft-ink);

@@ -33,7 +33,7 @@ interface Field {
         }
       </p>
     }
-    <dl>
+    <dl tabindex="0" aria-label="Fields">
       @for (field of fields(); track field.name) {
         <dt [class.threaded]="field.threaded">{{ field.name }}</dt>
         <dd>

@@ -192,6 +192,10 @@ import type { CellPart } from './cell-parts';
       white-space: nowrap;
       font-variant-numeric: tabular-nums;
     }
+    :host(.first) .count {
+      min-width: 108px;
+      text-align: right;
+    }
     .count b {
       color: var(--ink);
     }
@@ -209,9 +213,14 @@ import type { CellPart } from './cell-parts';
       color: transparent;
     }
     @media (max-width: 800px) {
-      .examples,
-      :host(.first) .verb {
+      .examples {
         display: none;
+      }
+      :host(.first) .verb {
+        position: absolute;
+        width: 1px;
+        overflow: hidden;
+        clip-path: inset(50%);
       }
     }
     @media (max-width: 600px) {

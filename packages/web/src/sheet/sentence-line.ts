@@ -24,7 +24,7 @@ import { SheetStore } from './sheet-store';
         }
       }
     </p>
-    <p-popover #popover [focusOnShow]="true">
+    <p-popover #popover [focusOnShow]="true" ariaLabel="Choices of this phrase">
       @if (opened() === 'threaded') {
         <un-column-list of="threaded" />
       } @else if (opened() === 'columns') {
