@@ -95,8 +95,10 @@ async function barePage(page: Page, address: string): Promise<void> {
   );
 }
 
-/** Prints the figures of a box at an address, and the yardstick's, taken in turns. */
-export async function benchInterface(address: string, name: string): Promise<void> {
+/**
+ * Scrolls a table from end to end in leaps, and by a steady drag, and notes how long rows in view stay blank.
+ */
+export async function benchScrolling(address: string, name: string): Promise<void> {
   const browser = await chromium.launch({
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
@@ -105,19 +107,65 @@ export async function benchInterface(address: string, name: string): Promise<voi
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(address);
     await page.waitForSelector('un-record-grid .row .cell');
-    const bare = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await barePage(bare, address);
-    await type(page, 'warm');
-    await type(bare, 'warm');
+    const { leaps, drag } = await page.evaluate(async () => {
+      const grid = document.querySelector('.scroller')!;
+      const frame = (): Promise<number> => new Promise((done) => requestAnimationFrame(done));
+      const blank = (): boolean =>
+        Array.from(grid.querySelectorAll('.pin .place')).some((place) => place.textContent === '');
+      const most = grid.scrollHeight - grid.clientHeight;
+      const waits: number[] = [];
+      for (let i = 1; i <= 100; i++) {
+        grid.scrollTop = (most * ((i * 37) % 101)) / 100;
+        const since = performance.now();
+        await frame();
+        while (blank()) await frame();
+        waits.push(performance.now() - since);
+      }
+      // End to end in five seconds; a blank stretch lasts from the first blank frame to the next one that is not.
+      const stretches: number[] = [0];
+      let blankSince: number | undefined;
+      const start = performance.now();
+      for (let now = start; now - start < 5_000; now = await frame()) {
+        grid.scrollTop = (most * (now - start)) / 5_000;
+        if (blank()) blankSince ??= now;
+        else if (blankSince !== undefined) {
+          stretches.push(now - blankSince);
+          blankSince = undefined;
+        }
+      }
+      return { leaps: waits, drag: stretches };
+    });
+    console.log(line(`a leap to painted rows, ${name}`, figures(leaps)));
+    console.log(
+      `longest time with a blank row, end to end in 5 s   ${Math.max(...drag).toFixed(0)} ms (budget 100 ms)`,
+    );
+  } finally {
+    await browser.close();
+  }
+}
+
+/** Prints the figures of a box at an address, and the yardstick's, taken in turns. */
+export async function benchInterface(address: string, name: string, yardstick: boolean): Promise<void> {
+  const browser = await chromium.launch({
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(address);
+    await page.waitForSelector('un-record-grid .row .cell');
+    const bare = yardstick ? await browser.newPage({ viewport: { width: 1280, height: 800 } }) : undefined;
+    if (bare) await barePage(bare, address);
+    for (const one of bare ? [page, bare] : [page]) await type(one, 'warm');
     await watch(page, '.scroller');
-    await watch(bare, '#rows');
+    if (bare) await watch(bare, '#rows');
     for (const text of TRACES) {
       await type(page, text);
-      await type(bare, text);
+      if (bare) await type(bare, text);
     }
     const painted = (of: Page): Promise<number[]> => of.evaluate(() => (window as Watched).painted!);
     console.log(line(`key to painted rows, ${name}`, figures(await painted(page))));
-    console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
+    if (bare) console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
   } finally {
     await browser.close();
   }

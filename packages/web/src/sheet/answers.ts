@@ -1,7 +1,19 @@
 import { ApplicationRef, computed, Injectable, inject, signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import type { AnswerNotice, AnswerRow, NextMatch, SearchAnswer, SearchRequest } from '@usual-needle/contract';
-import { auditTime, debounce, EMPTY, expand, map, type Observable, of, Subject, switchMap, timer } from 'rxjs';
+import {
+  catchError,
+  debounce,
+  EMPTY,
+  exhaustMap,
+  expand,
+  map,
+  type Observable,
+  of,
+  Subject,
+  switchMap,
+  timer,
+} from 'rxjs';
 import { Api } from '../services/api';
 import { latest, patiently } from '../services/latest';
 import { EMPTY_BOX, type Strand, strandsOf } from './box-change';
@@ -91,20 +103,13 @@ export class Answers {
       )
       .subscribe((slow) => this.slow.set(slow));
 
+    // One fetch at a time: what is still missing when it is there is asked for then, wherever the view has gone meanwhile.
     this.wanted
       .pipe(
-        auditTime(16),
-        latest((first) => this.fetch(first)),
+        exhaustMap((first) => this.fetch(first)),
         takeUntilDestroyed(),
       )
-      .subscribe((outcome) => {
-        if ('error' in outcome) this.fail(outcome.error);
-        else if (outcome.answer && !outcome.answer.overtaken) {
-          this.keep(outcome.answer);
-          this.error.set(undefined);
-        }
-        this.app.tick();
-      });
+      .subscribe(() => this.app.tick());
 
     // After a failure it goes on trying, quietly, until the server is back.
     this.failed
@@ -167,11 +172,23 @@ export class Answers {
     return { session: this.session, turn: this.turn };
   }
 
-  private fetch(first: number): Observable<SearchAnswer> {
-    const table = this.store.table();
-    if (!table || !this.lastRequest) return EMPTY;
+  private fetch(first: number): Observable<void> {
+    const [table, request] = [this.store.table(), this.lastRequest];
+    if (!table || !request) return EMPTY;
     const offset = Math.max(0, first - WINDOW / 2);
-    return this.api.search(table.id, { ...this.lastRequest, offset, limit: WINDOW * 2 }).pipe(patiently());
+    return this.api.search(table.id, { ...request, offset, limit: WINDOW * 2 }).pipe(
+      patiently(),
+      map((answer) => {
+        // Rows of a question that is no longer the one on show are of no use.
+        if (this.lastRequest !== request || answer.overtaken) return;
+        this.keep(answer);
+        this.error.set(undefined);
+      }),
+      catchError((error: unknown) => {
+        this.fail(error);
+        return of(undefined);
+      }),
+    );
   }
 
   private drawTyped(): void {

@@ -51,6 +51,6 @@ describe('a picker in words', () => {
     expect(pickerWords({ column: 'A', days: { from: '', to: '2026' } })).toBe('up to 2026');
     expect(pickerWords({ column: 'A', numbers: { from: 5, to: null } })).toBe('from 5');
     expect(pickerWords({ column: 'A', answer: 'either' })).toBe('');
-    expect(pickerWords({ column: 'A', letters: ['a', 'b'] })).toBe('A B');
+    expect(pickerWords({ column: 'A', letters: ['a', 'b'] })).toBe('starts with A B');
   });
 });

@@ -104,11 +104,10 @@ export class Keeping {
 
   /** What is kept of the box as it is now: all of it but a flip and what is typed into the first strand. */
   private definition(): Box {
-    const { flip: _flip, strands: _strands, ...box } = this.store.box();
     const [first, ...rest] = this.store.strands();
     const [keptFirst] = this.store.kept().strands ?? [];
     const strands = [{ ...first, text: keptFirst?.text ?? '' }, ...rest];
-    return { ...box, table: this.store.table()?.name, strands };
+    return { ...this.store.box(), flip: undefined, table: this.store.table()?.name, strands };
   }
 
   private kept(kept: StoredBox, says: string): void {
