@@ -244,3 +244,63 @@ test('nothing moves while typing', async ({ page }) => {
   expect(await places()).toEqual(before);
   expect(await page.evaluate(() => (window as unknown as { moved: string[] }).moved)).toEqual([]);
 });
+
+test('a column is shown in another form, and a choice column put in an order of its own', async ({ page }) => {
+  await open(page, '/table/1');
+  const menu = async (name: string): Promise<void> => {
+    await page.getByRole('button', { name: `What to do with ${name}` }).focus();
+    await page.keyboard.press('Enter');
+  };
+  await menu('Found on');
+  await page.getByLabel('Shown as').selectOption('18 November 2026');
+  await expect(page.locator('.remark')).toContainText('Found on is changed for everybody');
+  await box(page).fill('november');
+  await expect(rows(page).first().locator('.mark')).toHaveText('November');
+  await page.keyboard.press('Escape');
+  await menu('Found on');
+  await page.getByLabel('Shown as').selectOption('18 Nov 2026');
+  await expect(rows(page).first()).toContainText('Nov 2026');
+  await page.keyboard.press('Escape');
+  await box(page).fill('');
+
+  await menu('Status');
+  await page.getByRole('button', { name: 'Put its values in an order …' }).click();
+  const values = page.locator('un-column-menu li span');
+  const before = await values.allInnerTexts();
+  await page.getByRole('button', { name: `Earlier: ${before[1]}` }).click();
+  await expect(values.first()).toHaveText(before[1]);
+  await page.getByRole('button', { name: 'Keep this order' }).click();
+  await expect(page.locator('.remark')).toContainText('Status is changed');
+  await menu('Status');
+  await page.getByRole('button', { name: 'Sort A to Z' }).click();
+  const status = page.locator('.head .name').allInnerTexts().then((names) => names.findIndex((name) => name.startsWith('Status'))); // prettier-ignore
+  await expect(
+    rows(page)
+      .first()
+      .locator('.cell')
+      .nth(await status),
+  ).toHaveText(before[1]);
+  await menu('Status');
+  await page.getByRole('button', { name: 'Put its values in an order …' }).click();
+  await page.getByRole('button', { name: 'Back to A to Z' }).click();
+  await expect(
+    rows(page)
+      .first()
+      .locator('.cell')
+      .nth(await status),
+  ).toHaveText(before[0]);
+});
+
+test('strands change places', async ({ page }) => {
+  await open(page);
+  await box(page).fill('umbr');
+  for (const text of ['wood', 'black']) {
+    await page.keyboard.press('Alt+ArrowDown');
+    await page.keyboard.type(text);
+  }
+  const strand = (at: number) => page.locator('un-search-box input').nth(at);
+  await expect(strand(2)).toHaveValue('black');
+  await page.locator('un-search-box').nth(2).getByRole('button', { name: 'Move this strand up' }).click();
+  await expect(strand(1)).toHaveValue('black');
+  await expect(strand(2)).toHaveValue('wood');
+});

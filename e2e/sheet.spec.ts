@@ -94,6 +94,18 @@ test('scrolling goes all the way, row after row', async ({ page }) => {
   await expect(rows(page).first()).toContainText('LP-36001');
 });
 
+test('leaps while rows are being fetched end with the rows of where they ended', async ({ page }) => {
+  await open(page);
+  await page.locator('.scroller').evaluate(async (grid) => {
+    for (let i = 0; i < 40; i++) {
+      grid.scrollTop = ((i * 37) % 101) * 1_300;
+      if (i % 3 === 0) await new Promise((done) => requestAnimationFrame(done));
+    }
+    grid.scrollTop = 66_000;
+  });
+  await expect(page.locator('.row[aria-rowindex="2004"] .cell').first()).toContainText('LP-');
+});
+
 test('reloading keeps the search, and a link carries it', async ({ page }) => {
   await open(page);
   await box(page).pressSequentially('umbr wood');

@@ -10,13 +10,37 @@ await ensureInstalled();
 const executablePath = await ensureChromium();
 await ensureBuilt();
 
-/** Name, address, and whether it is dark or narrow. */
+/** Name, address, whether it is dark or narrow, and what is done before. */
 const VIEWS = [
   ['shelf', '/'],
   ['sheet', '/box/1?q=umbr+wood'],
   ['sheet-dark', '/box/1?q=umbr+wood', { dark: true }],
   ['mark-in-place', '/box/2?q=police'],
   ['nothing-found', '/box/1?q=umbrelaq+mahogany'],
+  [
+    'peek-and-spread',
+    '/box/1?q=umbr+wood',
+    {
+      act: async (page) => {
+        await page.locator('.row .cell').nth(8).click();
+        await page.keyboard.press('Space');
+        await page.getByRole('button', { name: 'Spread', exact: true }).click();
+        await page.waitForTimeout(900);
+      },
+    },
+  ],
+  [
+    'column-menu',
+    '/box/1?q=umbr',
+    {
+      act: async (page) => {
+        await page.getByRole('button', { name: 'What to do with Colour' }).focus();
+        await page.keyboard.press('Enter');
+      },
+    },
+  ],
+  ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Word it' }).click() }],
+  ['phone', '/read/1?q=umbr+wood', { width: 390 }],
 ];
 
 const port = 4788;
@@ -35,10 +59,11 @@ const browser = await chromium.launch({
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
 });
 try {
-  for (const [name, path, { dark = false, width = 1280 } = {}] of VIEWS) {
+  for (const [name, path, { dark = false, width = 1280, act } = {}] of VIEWS) {
     const page = await browser.newPage({ viewport: { width, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
     await page.goto(address + path);
     await page.waitForLoadState('networkidle');
+    await act?.(page);
     await page.waitForTimeout(400);
     await page.screenshot({ path: join(folder, `${name}.png`) });
     await page.close();

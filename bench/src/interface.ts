@@ -2,7 +2,7 @@
  * Key to painted rows, in the real interface: from the input event of a key to the frame after the one in which the grid
  * shows the rows that answer it. Run by `npm run bench`, against a server on BENCH_ADDRESS.
  */
-import { chromium, type Page } from '@playwright/test';
+import { type Browser, chromium, type Page } from '@playwright/test';
 import type { StoredBox } from '@usual-needle/contract';
 import { figures, line } from './figures.js';
 
@@ -10,6 +10,18 @@ const TRACES = ['umbrella wood', 'keys lanyard', 'lp-40', 'brückl', 'e', 'seria
 
 interface Watched extends Window {
   painted?: number[];
+}
+
+async function withBrowser(work: (browser: Browser) => Promise<void>): Promise<void> {
+  const browser = await chromium.launch({
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
+  try {
+    await work(browser);
+  } finally {
+    await browser.close();
+  }
 }
 
 /** Notes the time from each key to the paint of its answer, which an element says it shows by `data-answers`. */
@@ -99,11 +111,7 @@ async function barePage(page: Page, address: string): Promise<void> {
  * Scrolls a table from end to end in leaps, and by a steady drag, and notes how long rows in view stay blank.
  */
 export async function benchScrolling(address: string, name: string): Promise<void> {
-  const browser = await chromium.launch({
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
-  });
-  try {
+  await withBrowser(async (browser) => {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(address);
     await page.waitForSelector('un-record-grid .row .cell');
@@ -139,18 +147,12 @@ export async function benchScrolling(address: string, name: string): Promise<voi
     console.log(
       `longest time with a blank row, end to end in 5 s   ${Math.max(...drag).toFixed(0)} ms (budget 100 ms)`,
     );
-  } finally {
-    await browser.close();
-  }
+  });
 }
 
 /** Prints the figures of a box at an address, and the yardstick's, taken in turns. */
 export async function benchInterface(address: string, name: string, yardstick: boolean): Promise<void> {
-  const browser = await chromium.launch({
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
-  });
-  try {
+  await withBrowser(async (browser) => {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(address);
     await page.waitForSelector('un-record-grid .row .cell');
@@ -166,7 +168,5 @@ export async function benchInterface(address: string, name: string, yardstick: b
     const painted = (of: Page): Promise<number[]> => of.evaluate(() => (window as Watched).painted!);
     console.log(line(`key to painted rows, ${name}`, figures(await painted(page))));
     if (bare) console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
-  } finally {
-    await browser.close();
-  }
+  });
 }

@@ -109,7 +109,8 @@ export class Answers {
         exhaustMap((first) => this.fetch(first)),
         takeUntilDestroyed(),
       )
-      .subscribe(() => this.app.tick());
+      // Only once the fetch has ended can the next one be asked for.
+      .subscribe(() => queueMicrotask(() => this.app.tick()));
 
     // After a failure it goes on trying, quietly, until the server is back.
     this.failed

@@ -59,7 +59,7 @@ const STEP = 40;
               <hr />
               <label
                 >Shown as
-                <select (change)="show($any($event.target).value)">
+                <select class="entry" (change)="show($any($event.target).value)">
                   <option value="">as it was brought in</option>
                   @for (form of forms(); track form.name) {
                     <option [value]="form.name" [selected]="form.name === formNow()">{{ form.name }}</option>
@@ -136,14 +136,6 @@ const STEP = 40;
       gap: 4px;
       padding: 4px 8px;
       color: var(--soft-ink);
-    }
-    select {
-      padding: 4px 6px;
-      font: inherit;
-      color: var(--ink);
-      background: var(--paper);
-      border: 1px solid var(--hairline);
-      border-radius: 6px;
     }
     ol {
       margin: 0 0 4px;

@@ -12,6 +12,7 @@ import { SheetStore } from './sheet-store';
         <span class="then">{{ $first ? 'Sorted by' : 'then by' }}</span>
         <b>{{ level.column }}</b>
         <select
+          class="entry"
           [attr.aria-label]="'How ' + level.column + ' is sorted'"
           (change)="set($index, $any($event.target).value)"
         >
@@ -36,7 +37,7 @@ import { SheetStore } from './sheet-store';
     }
     <label
       >{{ levels().length === 0 ? 'Sort by' : 'then by' }}
-      <select #further (change)="add(further.value); further.value = ''">
+      <select class="entry" #further (change)="add(further.value); further.value = ''">
         <option value="">a column …</option>
         @for (name of others(); track name) {
           <option>{{ name }}</option>
@@ -67,14 +68,6 @@ import { SheetStore } from './sheet-store';
     }
     b {
       min-width: 110px;
-    }
-    select {
-      padding: 3px 6px;
-      font: inherit;
-      color: var(--ink);
-      background: var(--paper);
-      border: 1px solid var(--hairline);
-      border-radius: 6px;
     }
     div button {
       padding: 3px 6px;

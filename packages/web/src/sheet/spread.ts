@@ -26,7 +26,7 @@ interface Fallen {
     <div class="top">
       <label
         >Spread over
-        <select (change)="chosen.set($any($event.target).value)">
+        <select class="entry" (change)="chosen.set($any($event.target).value)">
           @for (name of columns(); track name) {
             <option [selected]="name === column()">{{ name }}</option>
           }
@@ -34,7 +34,7 @@ interface Fallen {
       </label>
       <label
         >Narrow to
-        <select #narrow (change)="narrowTo(narrow.value); narrow.value = ''">
+        <select class="entry" #narrow (change)="narrowTo(narrow.value); narrow.value = ''">
           <option value="">a bar …</option>
           @for (bar of bars(); track bar.label) {
             @if (bar.picker) {
@@ -80,15 +80,6 @@ interface Fallen {
     }
     .close {
       margin-left: auto;
-    }
-    select {
-      max-width: 220px;
-      padding: 3px 6px;
-      font: inherit;
-      color: var(--ink);
-      background: var(--paper);
-      border: 1px solid var(--hairline);
-      border-radius: 6px;
     }
     .chart {
       position: relative;
