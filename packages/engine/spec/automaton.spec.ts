@@ -203,6 +203,8 @@ describe('wildcards by leaps', () => {
         const joined = texts.map((text) => `${text}\n`).join('');
         gapped.testEach(joined, starts, new Uint8Array(texts.length).fill(1), 1, verdicts, 2);
         expect([...verdicts].map((verdict) => verdict === 2)).toEqual(expected);
+        const among = gapped.among(joined, starts);
+        expect(texts.map((_, i) => among.includes(i))).toEqual(expected);
       }),
       { numRuns: 3_000 },
     );

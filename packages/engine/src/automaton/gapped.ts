@@ -41,7 +41,12 @@ function readPart(template: string): Part {
 }
 
 export class Gapped {
-  private constructor(private readonly parts: readonly Part[]) {}
+  /** Per part, the last place its anchor was found at, which need not be searched for again. */
+  private readonly cursor: number[];
+
+  private constructor(private readonly parts: readonly Part[]) {
+    this.cursor = parts.map(() => UNSEARCHED);
+  }
 
   /** @param template folded, of a wildcard that may stand anywhere. @returns undefined for one that is left to the automaton */
   static of(template: string): Gapped | undefined {
@@ -52,7 +57,8 @@ export class Gapped {
 
   /** Whether it stands somewhere in a text that is not empty. */
   test(text: string): boolean {
-    return this.testIn(text, 0, text.length, this.cursor());
+    this.cursor.fill(UNSEARCHED);
+    return this.testIn(text, 0, text.length);
   }
 
   /**
@@ -68,31 +74,40 @@ export class Gapped {
     verdicts: Uint8Array,
     passed: number,
   ): void {
-    const cursor = this.cursor();
+    this.cursor.fill(UNSEARCHED);
     for (let number = 0; number < verdicts.length; number++) {
       if ((lies[number] & mask) === 0) continue;
-      if (this.testIn(joined, starts[number], starts[number + 1] - 1, cursor)) verdicts[number] = passed;
-      else if (cursor[0] === GONE) return;
+      if (this.testIn(joined, starts[number], starts[number + 1] - 1)) verdicts[number] = passed;
+      else if (this.cursor[0] === GONE) return;
     }
   }
 
-  /** Per part, the last place its anchor was found at, which need not be searched for again. */
-  private cursor(): number[] {
-    return this.parts.map(() => UNSEARCHED);
+  /** Numbers of the texts in one string that it stands in, rising. */
+  among(joined: string, starts: Uint32Array): number[] {
+    const found: number[] = [];
+    this.cursor.fill(UNSEARCHED);
+    for (let number = 0; number + 1 < starts.length && this.cursor[0] !== GONE; number++) {
+      // Texts before the next anchor are passed over at once.
+      const next = this.cursor[0];
+      if (next >= 0 && starts[number + 1] <= next) continue;
+      if (this.testIn(joined, starts[number], starts[number + 1] - 1)) found.push(number);
+    }
+    return found;
   }
 
-  private testIn(joined: string, from: number, to: number, cursor: number[]): boolean {
+  private testIn(joined: string, from: number, to: number): boolean {
     let at = from;
     for (let i = 0; i < this.parts.length; i++) {
-      at = this.endOf(this.parts[i], joined, at, to, cursor, i);
+      at = this.endOf(this.parts[i], joined, at, to, i);
       if (at < 0) return false;
     }
     return true;
   }
 
   /** Where the first hit of a part at or after `from` ends; -1 if none does by `to`. */
-  private endOf(part: Part, joined: string, from: number, to: number, cursor: number[], i: number): number {
+  private endOf(part: Part, joined: string, from: number, to: number, i: number): number {
     const { length, anchor, others } = part;
+    const { cursor } = this;
     if (from + length > to) return -1;
     if (!anchor) return from + length;
     let at = cursor[i];

@@ -47,9 +47,15 @@ function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | unde
 
 /** Plain rows that hit for certain, since one token of theirs does by itself. */
 function certainRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
-  const plain = matcher.testToken && column.plainRows;
+  const plain = (matcher.testToken ?? matcher.tokensThatHit) && column.plainRows;
   if (!plain) return undefined;
   const { vocabulary } = column;
+  if (matcher.tokensThatHit) {
+    const certain = emptyBits(column.rowCount);
+    vocabulary.addAllRows(matcher.tokensThatHit(vocabulary.tokens), certain);
+    keepBits(certain, plain);
+    return certain;
+  }
   const shortest = (group: readonly string[]): number => Math.min(...group.map(({ length }) => length));
   const group = matcher.filter.pieces.reduce((best, one) => (shortest(one) > shortest(best) ? one : best));
   const rows = emptyBits(column.rowCount);

@@ -2,7 +2,7 @@
  * A matcher answers one term about one cell: does it hit, and where. It is the definition of a term's meaning; the index
  * only spares it cells that cannot hit.
  */
-import type { Bits, Cell, ColumnSegment } from '../store/index.js';
+import type { Bits, Cell, ColumnSegment, TextPool } from '../store/index.js';
 import type { Span } from '../text/index.js';
 
 /** What the vocabulary can say about a term before any cell is looked at. */
@@ -25,6 +25,8 @@ export interface Matcher {
    * `ColumnSegment.plainRows`), and need not be looked at. Left out where that does not follow.
    */
   testToken?(token: string): boolean;
+  /** As `testToken`, of a whole vocabulary at once: the numbers of the tokens that do. */
+  tokensThatHit?(tokens: TextPool): number[];
   /**
    * Verdicts on all distinct values at once: for matchers that read them where they lie.
    * @param wanted 1 for each value to be asked; all, if not given

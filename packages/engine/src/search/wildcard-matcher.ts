@@ -1,7 +1,7 @@
 /** Wildcards: text with `?` and `*` over the folded cell. */
 import { compileWildcard, Dfa, Gapped, Marker, wildcardPieces, type Program } from '../automaton/index.js';
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
-import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment } from '../store/index.js';
+import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment, type TextPool } from '../store/index.js';
 import {
   fold, foldWithOffsets, graphemeStarts, isAscii, type FoldSetting, type Span,
 } from '../text/index.js'; // prettier-ignore
@@ -20,6 +20,7 @@ export class WildcardMatcher implements Matcher {
   /** For texts of which every unit is a character. */
   private readonly gapped: Gapped | undefined;
   readonly testToken?: (token: string) => boolean;
+  readonly tokensThatHit?: (tokens: TextPool) => number[];
   private builtMarker: Marker | undefined;
 
   /** @throws TooLarge */
@@ -39,8 +40,10 @@ export class WildcardMatcher implements Matcher {
     // A run at either end asks nothing: what is left may be a plain text.
     const core = where === 'anywhere' ? folded.replace(RUNS_AT_ENDS, '') : folded;
     this.filter = { pieces, exact: this.loose && where === 'anywhere' && !SIGNS.test(core) && pieces.length === 1 };
-    if (where === 'anywhere' && setting.case === 'ignore')
-      this.testToken = (token) => (this.gapped ?? this.dfa).test(token);
+    const { gapped } = this;
+    if (where !== 'anywhere' || setting.case === 'respect') return;
+    if (gapped) this.tokensThatHit = ({ joined, starts }) => gapped.among(joined, starts);
+    else this.testToken = (token) => this.dfa.test(token);
   }
 
   private get marker(): Marker {

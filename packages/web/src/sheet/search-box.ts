@@ -67,17 +67,19 @@ import type { CellPart } from './cell-parts';
       }
       <b>{{ count() }}</b> {{ noun() }}
     </span>
-    <select
-      class="reading"
-      aria-label="How this strand is read"
-      [value]="strand().reading ?? 'words'"
-      (change)="set({ reading: $any($event.target).value })"
-    >
-      <option value="words">Words</option>
-      <option value="plain text">Plain text</option>
-      <option value="wildcards">Wildcards</option>
-      <option value="pattern">Pattern</option>
-    </select>
+    @if (!reading()) {
+      <select
+        class="reading"
+        aria-label="How this strand is read"
+        [value]="strand().reading ?? 'words'"
+        (change)="set({ reading: $any($event.target).value })"
+      >
+        <option value="words">Words</option>
+        <option value="plain text">Plain text</option>
+        <option value="wildcards">Wildcards</option>
+        <option value="pattern">Pattern</option>
+      </select>
+    }
     @if (first()) {
       <button type="button" class="plain clear" [disabled]="strand().text === ''" (click)="clear()">Clear</button>
     } @else {

@@ -1,4 +1,4 @@
-import { computed, Injectable, signal } from '@angular/core';
+import { computed, Injectable, signal, type WritableSignal } from '@angular/core';
 import type { Box, Column, TableSummary, WireQuestion, WireSortLevel } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
 import { differs, EMPTY_BOX, type Picker, type Strand, strandsOf } from './box-change';
@@ -14,6 +14,22 @@ export interface LaidOutColumn {
 
 /** Typing can wait for a pause; what is chosen never does. */
 export type BoxChange = 'typed' | 'chosen';
+
+/** A state to go back or forth to. */
+interface Step {
+  readonly box: Box;
+  /** True if the change between changed the text of the first strand too, as a remedy does. */
+  readonly text: boolean;
+}
+
+function firstText(box: Box): string {
+  return strandsOf(box)[0].text;
+}
+
+function withFirstText(box: Box, text: string): Box {
+  const [first, ...rest] = strandsOf(box);
+  return { ...box, strands: [{ ...first, text }, ...rest] };
+}
 
 const NONE: readonly never[] = [];
 /** Steps that can be undone. */
@@ -36,8 +52,8 @@ export class SheetStore {
   readonly kept = signal<Box>(EMPTY_BOX);
   /** True where the box is only used, not built. */
   readonly reading = signal(false);
-  readonly past = signal<readonly Box[]>([]);
-  readonly future = signal<readonly Box[]>([]);
+  readonly past = signal<readonly Step[]>([]);
+  readonly future = signal<readonly Step[]>([]);
   /** Every change of the box, in the task in which it is made. */
   readonly changes = new Subject<BoxChange>();
 
@@ -78,9 +94,12 @@ export class SheetStore {
 
   /** Changes the box; the change can be undone. */
   update(change: Partial<Box>): void {
-    this.past.update((past) => [...past.slice(1 - HISTORY), this.box()]);
+    const before = this.box();
+    const after = { ...before, ...change };
+    const step: Step = { box: before, text: firstText(before) !== firstText(after) };
+    this.past.update((past) => [...past.slice(1 - HISTORY), step]);
     this.future.set([]);
-    this.set({ ...this.box(), ...change }, 'chosen');
+    this.set(after, 'chosen');
   }
 
   /** Goes to a state of the box that the address holds. */
@@ -89,19 +108,21 @@ export class SheetStore {
   }
 
   undo(): void {
-    const last = this.past().at(-1);
-    if (!last) return;
-    this.future.update((future) => [...future, this.box()]);
-    this.past.update((past) => past.slice(0, -1));
-    this.set(last, 'chosen');
+    this.move(this.past, this.future);
   }
 
   redo(): void {
-    const next = this.future().at(-1);
-    if (!next) return;
-    this.past.update((past) => [...past, this.box()]);
-    this.future.update((future) => future.slice(0, -1));
-    this.set(next, 'chosen');
+    this.move(this.future, this.past);
+  }
+
+  private move(from: WritableSignal<readonly Step[]>, to: WritableSignal<readonly Step[]>): void {
+    const step = from().at(-1);
+    if (!step) return;
+    const now = this.box();
+    to.update((steps) => [...steps, { box: now, text: step.text }]);
+    from.update((steps) => steps.slice(0, -1));
+    // What was typed since stays, unless it is the text that the change changed.
+    this.set(step.text ? step.box : withFirstText(step.box, firstText(now)), 'chosen');
   }
 
   /** Typing is not a change of the box's definition, and is not undone step by step with it. */

@@ -1,5 +1,5 @@
 import {
-  afterNextRender, ChangeDetectionStrategy, ChangeDetectorRef, Component, computed, DestroyRef, effect, ElementRef, inject, input, signal,
+  afterNextRender, ChangeDetectionStrategy, ChangeDetectorRef, Component, computed, DestroyRef, effect, ElementRef, inject, input, signal, untracked,
   viewChild,
   viewChildren,
 } from '@angular/core'; // prettier-ignore
@@ -165,6 +165,11 @@ export class Sheet {
       this.reader();
       void this.open(this.boxId(), this.tableId());
     });
+    // What was just kept need not be in the address any more.
+    effect(() => {
+      this.store.kept();
+      untracked(() => this.rewriteAddress());
+    });
     effect(() => this.title.setTitle(`${this.name()} · Usual Needle`));
     const destroyed = inject(DestroyRef);
 
@@ -200,6 +205,8 @@ export class Sheet {
   }
 
   private async open(boxId: string | undefined, tableId: string | undefined): Promise<void> {
+    this.failed.set(undefined);
+    this.peeking.set(false);
     try {
       const kept = boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)));
       const table = await firstValueFrom(this.api.table(kept?.tableId ?? Number(tableId)));
@@ -234,6 +241,12 @@ export class Sheet {
     this.typingSince = change === 'typed' ? now : 0;
     if (goesOn) this.location.replaceState(path, query);
     else this.location.go(path, query);
+  }
+
+  private rewriteAddress(): void {
+    if (!this.store.table()) return;
+    const path = this.location.path().split('?')[0];
+    this.location.replaceState(path, writeAddress(this.store.box(), this.store.kept()));
   }
 
   private walking = false;
@@ -303,7 +316,7 @@ export class Sheet {
       event.preventDefault();
       work();
     };
-    if (event.altKey && event.key === 'ArrowDown') does(() => this.addStrand());
+    if (event.altKey && event.key === 'ArrowDown' && !this.store.reading()) does(() => this.addStrand());
     else if (event.altKey && event.code === 'KeyF') does(() => this.store.update({ flip: !this.store.box().flip }));
     else if (event.key === 'Enter' && (target.closest('un-search-box') || target.closest('un-record-grid .scroller'))) {
       if (target.tagName !== 'BUTTON' && target.tagName !== 'SELECT') does(() => this.enter(event.shiftKey));
