@@ -3,12 +3,13 @@ import { compileWildcard, Dfa, Gapped, Marker, wildcardPieces, type Program } fr
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
 import { FACE_BREAK, Lies, PASSED, type Cell, type ColumnSegment, type TextPool } from '../store/index.js';
 import {
-  fold, foldWithOffsets, graphemeStarts, isAscii, type FoldSetting, type Span,
+  fold, foldWithOffsets, graphemeStarts, isAscii, isEven, type FoldSetting, type Span,
 } from '../text/index.js'; // prettier-ignore
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
 const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
+const NOT_ASCII = /[^\x00-\x7f]+/;
 const RUNS_AT_ENDS = new RegExp(`^${ANY_RUN}+|${ANY_RUN}+$`, 'gu');
 
 export class WildcardMatcher implements Matcher {
@@ -57,7 +58,14 @@ export class WildcardMatcher implements Matcher {
     if (plain !== undefined && this.dfa.test(plain)) return true;
     const { shown } = cell;
     if (!this.counts || isAscii(shown)) return (this.gapped ?? this.dfa).test(face);
-    return this.shownSpans(cell).length > 0;
+    return this.hitsPlainly(shown) || this.shownSpans(cell).length > 0;
+  }
+
+  /** Whether it stands in a plain stretch of an uneven text: enough to know, and quickly known. */
+  private hitsPlainly(shown: string): boolean {
+    const { gapped } = this;
+    if (!gapped || !this.loose) return false;
+    return shown.split(NOT_ASCII).some((run) => isEven(run) && gapped.test(run.toLowerCase()));
   }
 
   private get loose(): boolean {

@@ -310,12 +310,18 @@ export class SearchBox {
   }
 
   protected take(example: string): void {
-    this.typed.emit(example);
+    this.write(example);
     this.focus();
   }
 
+  /** Into the field at once, not only when it is drawn: the next key may come before. */
+  private write(text: string): void {
+    this.field().nativeElement.value = text;
+    this.typed.emit(text);
+  }
+
   protected clear(): void {
-    this.typed.emit('');
+    this.write('');
     this.scrolled.set(0);
     this.field().nativeElement.focus();
   }

@@ -57,6 +57,9 @@ import { SheetStore } from './sheet-store';
       p {
         margin-left: 6px;
       }
+      .help {
+        margin-block: 2px 4px;
+      }
       .fold {
         display: block;
       }
