@@ -94,6 +94,15 @@ test('scrolling goes all the way, row after row', async ({ page }) => {
   await expect(rows(page).first()).toContainText('LP-36001');
 });
 
+test('with nothing typed it shows the prompt, the help line and examples', async ({ page }) => {
+  await open(page);
+  await expect(box(page)).toHaveAttribute('placeholder', 'What was lost? A word or a bit of one');
+  await expect(status(page)).toContainText('Try what it is, its colour or a number on it.');
+  await page.getByRole('button', { name: 'keys lanyard' }).click();
+  await expect(box(page)).toHaveValue('keys lanyard');
+  await expect(status(page)).toContainText('2 keywords in 3 columns');
+});
+
 test('leaps while rows are being fetched end with the rows of where they ended', async ({ page }) => {
   await open(page);
   await page.locator('.scroller').evaluate(async (grid) => {

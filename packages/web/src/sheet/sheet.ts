@@ -154,7 +154,7 @@ export class Sheet {
       milliseconds: `${Math.max(1, Math.round(answer.milliseconds))} ms`,
       asked: answer.asked
         ? `${keywords} ${keywords === 1 ? 'keyword' : 'keywords'} in ${columns} ${columns === 1 ? 'column' : 'columns'}`
-        : '',
+        : (this.store.definition().wording?.help ?? ''),
     };
   });
   /** What a screen reader is told, once typing pauses. */
