@@ -1,5 +1,5 @@
 import {
-  afterNextRender, afterRenderEffect, ChangeDetectionStrategy, Component, computed, type ElementRef, input, output, signal, viewChild,
+  afterNextRender, afterRenderEffect, ChangeDetectionStrategy, Component, computed, type ElementRef, input, output, signal, untracked, viewChild,
 } from '@angular/core'; // prettier-ignore
 import { counted } from '../services/numbers';
 import type { Strand } from './box-change';
@@ -244,6 +244,8 @@ import type { CellPart } from './cell-parts';
 export class SearchBox {
   readonly strand = input.required<Strand>();
   readonly index = input(0);
+  /** What is typed by now: newer than the strand as drawn, if a key came before the drawing. */
+  readonly now = input.required<(index: number) => string>();
   /** The typed text, cut at its keywords. */
   readonly parts = input<readonly CellPart[]>([]);
   readonly rows = input<number | null | undefined>();
@@ -281,7 +283,8 @@ export class SearchBox {
   constructor() {
     // Not bound in the template, which knows only what it wrote last, not what was typed since.
     afterRenderEffect(() => {
-      const { text } = this.strand();
+      this.strand();
+      const text = untracked(() => this.now()(this.index()));
       const field = this.field().nativeElement;
       if (field.value !== text) field.value = text;
     });

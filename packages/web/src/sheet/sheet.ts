@@ -274,6 +274,8 @@ export class Sheet {
     );
   }
 
+  protected readonly textNow = (strand: number): string => this.store.strands()[strand]?.text ?? '';
+
   protected peek(): void {
     this.peeking.set(!this.peeking() && this.grid()?.at() !== undefined);
   }
