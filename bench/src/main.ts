@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { benchEngine } from './engine.js';
-import { foundItems } from '@usual-needle/demo';
+import { csvLines, foundItems } from '@usual-needle/demo';
 import { benchInterface, benchScrolling } from './interface.js';
 
 const SERVER = fileURLToPath(new URL('../../packages/server/dist/main.js', import.meta.url));
@@ -38,15 +38,12 @@ if (what === 'engine') process.exit(0);
 /** A table of so many rows, brought in as anybody would. @returns its address */
 async function manyRows(address: string, count: number): Promise<string> {
   const { columns, rows } = foundItems(count);
-  const cells = (row: readonly string[]): string =>
-    row.map((cell) => (/[",\r\n]/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell)).join(',');
-  const lines = [cells(columns)];
-  for (const row of rows) lines.push(cells(row));
+  const csv = [...csvLines(columns, rows)].join('');
   const began = performance.now();
   const response = await fetch(`${address}/api/tables?name=Many`, {
     method: 'POST',
     headers: { 'content-type': 'text/csv' },
-    body: lines.join('\r\n'),
+    body: csv,
   });
   const { id } = (await response.json()) as { id: number };
   console.log(`${count.toLocaleString('en')} rows brought in, indexed                ${((performance.now() - began) / 1000).toFixed(1)} s`); // prettier-ignore

@@ -2,7 +2,7 @@
  * One cell, with the texts it is compared by. Each is worked out when first asked for, since most searches need one.
  */
 import { fold, foldForPattern, isBlank, isEven, LOOSE, type FoldSetting } from '../text/index.js';
-import { plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';
+import { isValued, plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';
 
 /** Between the two faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
 export const FACE_BREAK = '\n';
@@ -11,7 +11,7 @@ export const FACE_BREAK = '\n';
  * Folded shown text; for a number or date cell whose plain text folds to something else, that too, after a face break.
  */
 export function foldedFaces(raw: string, column: ColumnSpec, setting: FoldSetting = LOOSE): string {
-  if (column.kind !== 'number' && column.kind !== 'date') return fold(raw, setting);
+  if (!isValued(column)) return fold(raw, setting);
   const shown = fold(shownText(raw, column), setting);
   const plain = fold(plainText(raw, column) ?? '', setting);
   return plain === '' || plain === shown ? shown : shown + FACE_BREAK + plain;
@@ -49,8 +49,8 @@ export class Cell {
       return (this.loose ??= foldedFaces(this.raw, this.column));
     }
     if (this.strictSetting !== setting) {
-      const plainKind = this.column.kind !== 'number' && this.column.kind !== 'date';
-      if (plainKind && isEven(this.raw)) this.strict = setting.case === 'respect' ? this.raw : this.folded(LOOSE);
+      if (!isValued(this.column) && isEven(this.raw))
+        this.strict = setting.case === 'respect' ? this.raw : this.folded(LOOSE);
       else this.strict = foldedFaces(this.raw, this.column, setting);
       this.strictSetting = setting;
     }
@@ -60,7 +60,7 @@ export class Cell {
   /** The faces a pattern runs over: the shown text, and the plain text if it differs. */
   patternFaces(setting: FoldSetting): string[] {
     if (this.blank) return [];
-    if (this.column.kind !== 'number' && this.column.kind !== 'date') return [foldForPattern(this.raw, setting)];
+    if (!isValued(this.column)) return [foldForPattern(this.raw, setting)];
     const shown = this.shown;
     const plain = plainText(this.raw, this.column);
     const faces = [foldForPattern(shown, setting)];

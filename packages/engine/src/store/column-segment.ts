@@ -5,7 +5,7 @@
  */
 import { clearBit, dropBits, eachBit, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { Cell, foldedFaces } from './cell.js';
-import { valueOf, type ColumnSpec } from './kinds.js';
+import { isValued, valueOf, type ColumnSpec } from './kinds.js';
 import { foldForPattern, isAscii, isBlank, isEven, isUnitWise, LOOSE, type FoldSetting } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
@@ -82,7 +82,7 @@ export class ColumnSegment {
   get values(): Float64Array {
     if (!this.builtValues) {
       this.builtValues = new Float64Array(this.valueCount);
-      const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
+      const valued = isValued(this.spec);
       if (!valued) return this.builtValues.fill(NaN);
       for (let i = 0; i < this.valueCount; i++) this.builtValues[i] = valueOf(this.raw.at(i), this.spec) ?? NaN;
     }
@@ -93,7 +93,7 @@ export class ColumnSegment {
   get lies(): Uint8Array {
     if (!this.builtLies) {
       this.builtLies = new Uint8Array(this.valueCount);
-      const valued = this.spec.kind === 'number' || this.spec.kind === 'date';
+      const valued = isValued(this.spec);
       for (let i = 0; i < this.valueCount; i++) {
         const raw = this.raw.at(i);
         if (!valued) this.builtLies[i] = howItLies(raw, this.folded, i);
@@ -113,7 +113,7 @@ export class ColumnSegment {
   }
 
   private findPlainRows(): Bits | undefined {
-    if (this.spec.kind === 'number' || this.spec.kind === 'date') return undefined;
+    if (isValued(this.spec)) return undefined;
     if (isAscii(this.raw.joined)) return fullBits(this.rowCount);
     const verdicts = new Uint8Array(this.valueCount);
     for (let code = 0; code < verdicts.length; code++) if (isAscii(this.raw.at(code))) verdicts[code] = PASSED;

@@ -51,6 +51,11 @@ function showNumber(value: number, decimals: number, grouping: boolean): string 
   return (value < 0 ? '-' : '') + grouped + (fraction === undefined ? '' : `.${fraction}`);
 }
 
+/** True of a column whose cells have a shown and a plain form besides what was brought in. */
+export function isValued({ kind }: Pick<ColumnSpec, 'kind'>): boolean {
+  return kind === 'number' || kind === 'date';
+}
+
 /** The value of a raw cell by its column's kind: a number, or days since 1970-01-01; undefined if it has none. */
 export function valueOf(raw: string, column: ColumnSpec): number | undefined {
   if (column.kind === 'number') return readNumber(raw);

@@ -1,5 +1,5 @@
 import type { Box } from '@usual-needle/contract';
-import { strandsOf } from './box-change';
+import { firstText, strandsOf, withFirstText } from './box-change';
 
 /** The state of a search as the query of an address, so that it can be kept, sent and reloaded. */
 export interface AddressState {
@@ -59,8 +59,5 @@ export function writeAddress(box: Box, kept: Box): string {
 
 /** The box that an address asks for. */
 export function boxAt(kept: Box, { text, changes }: AddressState): Box {
-  const box = { ...kept, ...changes };
-  const [first, ...rest] = strandsOf(box);
-  const [keptFirst] = strandsOf(kept);
-  return { ...box, strands: [{ ...first, text: text ?? keptFirst.text }, ...rest] };
+  return withFirstText({ ...kept, ...changes }, text ?? firstText(kept));
 }

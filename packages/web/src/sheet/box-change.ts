@@ -7,19 +7,27 @@ export const EMPTY_BOX: Box = { format: 'usual-needle box', version: 1 };
 
 /** True if two boxes are defined differently. What is typed into the first strand, and a flip, are not the definition. */
 export function differs(a: Box, b: Box): boolean {
-  const definition = (box: Box): Box => {
-    const [first, ...rest] = strandsOf(box);
-    return { ...box, flip: undefined, strands: [{ ...first, text: '' }, ...rest] };
-  };
+  const definition = (box: Box): Box => ({ ...withFirstText(box, ''), flip: undefined });
   const [one, other] = [definition(a), definition(b)];
   const keys = new Set([...Object.keys(one), ...Object.keys(other)]) as Set<keyof Box>;
-  return [...keys].some((key) => JSON.stringify(one[key]) !== JSON.stringify(other[key]));
+  // Asked at each keystroke, which leaves most of the parts as they are.
+  return [...keys].some((key) => one[key] !== other[key] && JSON.stringify(one[key]) !== JSON.stringify(other[key]));
 }
 
 /** The strands of a box; there is always a first one, which finds. */
 export function strandsOf(box: Box): readonly Strand[] {
   const strands = box.strands ?? [];
   return strands[0]?.verb === 'find' ? strands : [{ verb: 'find', text: '' }, ...strands];
+}
+
+/** What is typed into the first strand. */
+export function firstText(box: Box): string {
+  return strandsOf(box)[0].text;
+}
+
+/** The box with another text in its first strand. */
+export function withFirstText(box: Box, text: string): Box {
+  return withStrand(box, 0, (first) => ({ ...first, text }));
 }
 
 function withStrand(box: Box, at: number, edit: (strand: Strand) => Strand): Box {

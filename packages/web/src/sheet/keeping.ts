@@ -2,10 +2,11 @@ import { HttpErrorResponse } from '@angular/common/http';
 import { Injectable, inject, signal } from '@angular/core';
 import { Router } from '@angular/router';
 import type { Box, StoredBox } from '@usual-needle/contract';
-import type { Observable } from 'rxjs';
+import { finalize, type Observable } from 'rxjs';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
 import { messageOf } from './answers';
+import { firstText, withFirstText } from './box-change';
 import { SheetStore } from './sheet-store';
 
 /** Keeping a box on the server: saving, copying, deleting. Everything but a clash can be taken back. */
@@ -59,14 +60,8 @@ export class Keeping {
 
   /** Goes back to the box as it is kept. */
   discard(): void {
-    const [first] = this.store.strands();
-    const kept = this.store.kept();
-    const [keptFirst, ...rest] = kept.strands ?? [{ verb: 'find' as const, text: '' }];
-    this.store.update({
-      ...cleared(this.store.box()),
-      ...kept,
-      strands: [{ ...keptFirst, text: first.text }, ...rest],
-    });
+    const box = this.store.box();
+    this.store.update({ ...cleared(box), ...withFirstText(this.store.kept(), firstText(box)) });
   }
 
   /** The box as a file: what is kept, and what the command takes. */
@@ -104,10 +99,8 @@ export class Keeping {
 
   /** What is kept of the box as it is now: all of it but a flip and what is typed into the first strand. */
   private definition(): Box {
-    const [first, ...rest] = this.store.strands();
-    const [keptFirst] = this.store.kept().strands ?? [];
-    const strands = [{ ...first, text: keptFirst?.text ?? '' }, ...rest];
-    return { ...this.store.box(), flip: undefined, table: this.store.table()?.name, strands };
+    const box = withFirstText(this.store.box(), firstText(this.store.kept()));
+    return { ...box, flip: undefined, table: this.store.table()?.name };
   }
 
   private kept(kept: StoredBox, says: string): void {
@@ -118,14 +111,9 @@ export class Keeping {
 
   private run<T>(request: Observable<T>, then: (result: T) => void): void {
     this.busy.set(true);
-    request.subscribe({
-      next: (result) => {
-        this.busy.set(false);
-        then(result);
-      },
-      complete: () => this.busy.set(false),
+    request.pipe(finalize(() => this.busy.set(false))).subscribe({
+      next: then,
       error: (error: unknown) => {
-        this.busy.set(false);
         const clash = error instanceof HttpErrorResponse && error.status === 412;
         this.remarks.say(
           clash

@@ -1,7 +1,7 @@
 import { computed, Injectable, signal, type WritableSignal } from '@angular/core';
 import type { Box, Column, TableSummary, WireQuestion, WireSortLevel } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
-import { differs, EMPTY_BOX, type Picker, type Strand, strandsOf } from './box-change';
+import { differs, EMPTY_BOX, firstText, type Picker, type Strand, strandsOf, withFirstText } from './box-change';
 
 /** A column as it is laid out in the grid. */
 export interface LaidOutColumn {
@@ -20,15 +20,6 @@ interface Step {
   readonly box: Box;
   /** True if the change between changed the text of the first strand too, as a remedy does. */
   readonly text: boolean;
-}
-
-function firstText(box: Box): string {
-  return strandsOf(box)[0].text;
-}
-
-function withFirstText(box: Box, text: string): Box {
-  const [first, ...rest] = strandsOf(box);
-  return { ...box, strands: [{ ...first, text }, ...rest] };
 }
 
 const NONE: readonly never[] = [];

@@ -7,7 +7,7 @@ import { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, T
 import { catchError, debounceTime, forkJoin, map, of, startWith, switchMap } from 'rxjs';
 import { Api } from '../services/api';
 import { counted } from '../services/numbers';
-import { blankPicker } from './box-change';
+import { blankPicker, pickerWords } from './box-change';
 import { barsOf, type Bar } from './spread-bars';
 import { questionOf, SheetStore } from './sheet-store';
 
@@ -112,9 +112,7 @@ export class Spread {
   protected readonly chosen = signal('');
   protected readonly column = computed(() => this.chosen() || (this.columns()[0] ?? ''));
   protected readonly narrowed = computed(() =>
-    this.store
-      .pickers()
-      .some((one) => one.column === this.column() && JSON.stringify(one) !== JSON.stringify(blankPicker(one))),
+    this.store.pickers().some((one) => one.column === this.column() && pickerWords(one) !== ''),
   );
 
   private readonly asked = computed(() => {
