@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import {
-  ANY_RUN, BLOCK, compilePattern, compileWildcard, Dfa, Gapped, letterBits, Marker, NearAutomaton, ONE_CHARACTER, parsePattern,
+  BLOCK, compilePattern, Dfa, letterBits, Marker, NearAutomaton, parsePattern,
   TooLarge,
 } from '@usual-needle/engine'; // prettier-ignore
 import { standsIn, type Tree, written } from './derivatives.js';
@@ -180,35 +180,6 @@ describe('patterns', () => {
       expect(long).toBeLessThan(Math.max(short, 2) * 30);
     });
   }
-});
-
-describe('wildcards by leaps', () => {
-  const template = fc.array(fc.constantFrom('a', 'b', 'ab', ANY_RUN, ONE_CHARACTER), { minLength: 1, maxLength: 6 }).map((parts) => parts.join('')); // prettier-ignore
-  const cells = fc.array(fc.stringMatching(/^[abc]{1,9}$/), { maxLength: 12 });
-
-  it('stand where the automaton says they do, one text or many', () => {
-    fc.assert(
-      fc.property(template, cells, (wildcard, texts) => {
-        const gapped = Gapped.of(wildcard);
-        const dfa = new Dfa(compileWildcard(wildcard, 'anywhere'));
-        if (!gapped) {
-          expect(wildcard.replaceAll(ANY_RUN, '')).toBe('');
-          return;
-        }
-        const expected = texts.map((text) => dfa.test(text));
-        expect(texts.map((text) => gapped.test(text))).toEqual(expected);
-        const starts = new Uint32Array(texts.length + 1);
-        texts.forEach((text, i) => (starts[i + 1] = starts[i] + text.length + 1));
-        const verdicts = new Uint8Array(texts.length);
-        const joined = texts.map((text) => `${text}\n`).join('');
-        gapped.testEach(joined, starts, new Uint8Array(texts.length).fill(1), 1, verdicts, 2);
-        expect([...verdicts].map((verdict) => verdict === 2)).toEqual(expected);
-        const among = gapped.among(joined, starts);
-        expect(texts.map((_, i) => among.includes(i))).toEqual(expected);
-      }),
-      { numRuns: 3_000 },
-    );
-  });
 });
 
 describe('near spelling', () => {

@@ -14,23 +14,6 @@ export const NO_LETTER = 4;
 
 const ASCII_WORDS: CodeRange[] = [[0x30, 0x39], [0x41, 0x5a], [0x5f, 0x5f], [0x61, 0x7a]]; // prettier-ignore
 
-let anyWords: CodeRange[] | undefined;
-
-function anyWordRanges(): CodeRange[] {
-  if (anyWords) return anyWords;
-  anyWords = [];
-  let low = -1;
-  for (let codePoint = 0; codePoint <= LAST_CODE_POINT + 1; codePoint++) {
-    const is = codePoint <= LAST_CODE_POINT && isWordCharacter(codePoint);
-    if (is && low < 0) low = codePoint;
-    else if (!is && low >= 0) {
-      anyWords.push([low, codePoint - 1]);
-      low = -1;
-    }
-  }
-  return anyWords;
-}
-
 function contains(ranges: readonly CodeRange[], codePoint: number): boolean {
   let low = 0;
   let high = ranges.length;
@@ -44,6 +27,8 @@ function contains(ranges: readonly CodeRange[], codePoint: number): boolean {
 
 export class Alphabet {
   readonly size: number;
+  /** Where a program asks for words as `isWordCharacter` has them, each letter is two: this far apart, the farther is a word's. */
+  private readonly wordsApart: number;
   /** Bits of each letter, as far as the program looks at them. */
   readonly bits: Uint8Array;
   private readonly starts: Uint32Array;
@@ -57,8 +42,7 @@ export class Alphabet {
   constructor(program: Program) {
     const looks = new Set(program.ops.flatMap((op, i) => (op === Op.Assert ? [program.x[i]] : [])));
     const asciiWords = looks.has(Look.Boundary) || looks.has(Look.NoBoundary) ? ASCII_WORDS : [];
-    const anyWord = looks.has(Look.WordEdge) ? anyWordRanges() : [];
-    const sets = [...program.sets, asciiWords, anyWord];
+    const sets = [...program.sets, asciiWords];
     const cuts = new Set<number>([0]);
     for (const ranges of sets) {
       for (const [low, high] of ranges) {
@@ -82,16 +66,17 @@ export class Alphabet {
       }
       this.letterOfInterval[interval] = letter;
     });
-    this.size = letters.size;
+    this.wordsApart = looks.has(Look.WordEdge) ? letters.size : 0;
+    this.size = letters.size + this.wordsApart;
     this.members = new Uint8Array(program.sets.length * this.size);
     this.bits = new Uint8Array(this.size);
-    samples.forEach((codePoint, letter) => {
+    for (let letter = 0; letter < this.size; letter++) {
+      const codePoint = samples[letter % letters.size];
       program.sets.forEach((ranges, set) => {
         if (contains(ranges, codePoint)) this.members[set * this.size + letter] = 1;
       });
-      this.bits[letter] =
-        (contains(asciiWords, codePoint) ? ASCII_WORD : 0) | (contains(anyWord, codePoint) ? ANY_WORD : 0);
-    });
+      this.bits[letter] = (contains(asciiWords, codePoint) ? ASCII_WORD : 0) | (letter >= letters.size ? ANY_WORD : 0);
+    }
     this.first = Uint16Array.from({ length: 256 }, (_, codePoint) => this.search(codePoint));
   }
 
@@ -114,7 +99,7 @@ export class Alphabet {
       if (this.starts[middle] <= codePoint) low = middle;
       else high = middle - 1;
     }
-    return this.letterOfInterval[low];
+    return this.letterOfInterval[low] + (this.wordsApart > 0 && isWordCharacter(codePoint) ? this.wordsApart : 0);
   }
 }
 

@@ -14,6 +14,15 @@ function lookAtEnd(where: Where): Look | undefined {
 
 /** @param template folded; see `ANY_RUN` and `ONE_CHARACTER`. @throws TooLarge */
 export function compileWildcard(template: string, where: Where): Program {
+  return compile(template, where, true);
+}
+
+/** As `compileWildcard`, of a text in which no character is a sign. */
+export function compileText(folded: string, where: Where): Program {
+  return compile(folded, where, false);
+}
+
+function compile(template: string, where: Where, hasSigns: boolean): Program {
   const builder = new ProgramBuilder();
   let ends: End[] = [];
   let start = -1;
@@ -30,13 +39,13 @@ export function compileWildcard(template: string, where: Where): Program {
   look(lookAtStart(where));
   const signs = [...template];
   signs.forEach((sign, i) => {
-    if (sign === ANY_RUN) {
+    if (hasSigns && sign === ANY_RUN) {
       if (signs[i - 1] === ANY_RUN) return;
       const split = builder.add(Op.Split);
       const read = builder.add(Op.Read, builder.set([[0, LAST_CODE_POINT]]), split);
       builder.connect([builder.end(split)], read);
       put(split, builder.end(split, true));
-    } else if (sign === ONE_CHARACTER) {
+    } else if (hasSigns && sign === ONE_CHARACTER) {
       const first = builder.add(Op.ReadFirst);
       const split = builder.add(Op.Split);
       const inside = builder.add(Op.ReadInside, 0, split);

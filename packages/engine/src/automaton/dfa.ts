@@ -5,12 +5,16 @@
  *
  * Source: R. Cox, "Regular Expression Matching in the Wild", 2010 (the lazily built automaton); assertions are settled when
  * the letter after them is known, with the letter before them kept in the state.
+ *
+ * A text can be read in parts: the state reached after one is where the next begins. That lets a caller who meets the same
+ * parts again remember where they lead.
  */
 import { Alphabet, holds, NO_LETTER } from './alphabet.js';
 import { Look, Op, type Program } from './program.js';
 
 const UNKNOWN = -2;
-const MATCHED = -1;
+/** In place of a state: the program has matched, whatever follows. */
+export const MATCHED = -1;
 /** Entries a table may have: 4 bytes each. */
 const TABLE_LIMIT = 1 << 20;
 
@@ -22,63 +26,72 @@ interface State {
 }
 
 export class Dfa {
+  /** The state that every text begins in. A state is named by where its row of the table begins. */
+  static readonly START = 0;
+
   private readonly alphabet: Alphabet;
+  /**
+   * Entries of a row: one a letter; the same again for letters inside a character of the shown text, where a program asks;
+   * and one for the end of the text.
+   */
+  private readonly width: number;
+  /** How far the letters inside a character lie from the others; 0 if that is all one to the program. */
+  private readonly inside: number;
   private readonly looks: boolean;
   private readonly states: State[] = [];
-  private readonly numbers = new Map<string, number>();
+  private readonly rows = new Map<string, number>();
   private table: Int32Array;
-  /** Whether the end of the text after a state is a match: 0 not known, 1 no, 2 yes. */
-  private ends: Uint8Array;
   private readonly maxStates: number;
   private readonly marks: Uint32Array;
   private mark = 0;
+  private begun = 0;
 
   constructor(private readonly program: Program) {
     this.alphabet = new Alphabet(program);
+    this.inside = program.ops.includes(Op.ReadInside) ? this.alphabet.size : 0;
+    this.width = this.alphabet.size + this.inside + 1;
     this.looks = program.ops.some((op, i) => op === Op.Assert && program.x[i] !== Look.Character);
-    this.maxStates = Math.max(16, Math.floor(TABLE_LIMIT / this.alphabet.size));
-    this.table = new Int32Array(64 * this.alphabet.size).fill(UNKNOWN);
-    this.ends = new Uint8Array(64);
+    this.maxStates = Math.max(16, Math.floor(TABLE_LIMIT / this.width));
+    this.table = new Int32Array(64 * this.width).fill(UNKNOWN);
     this.marks = new Uint32Array(program.ops.length);
     this.begin();
   }
 
-  private begin(): number {
-    return this.number([this.program.start], this.looks ? NO_LETTER : 0);
+  /** Rises each time the table is thrown away: states from before then mean nothing. */
+  get generation(): number {
+    return this.begun;
   }
 
-  private number(instructions: readonly number[], before: number): number {
+  private begin(): void {
+    this.states.length = 0;
+    this.rows.clear();
+    this.table.fill(UNKNOWN);
+    this.begun++;
+    this.row([this.program.start], this.looks ? NO_LETTER : 0);
+  }
+
+  private row(instructions: readonly number[], before: number): number {
     const key = `${before}:${instructions.join(',')}`;
-    let number = this.numbers.get(key);
-    if (number !== undefined) return number;
-    if (this.states.length >= this.maxStates) {
-      this.states.length = 0;
-      this.numbers.clear();
-      this.table.fill(UNKNOWN);
-      this.ends.fill(0);
-      this.begin();
-    }
-    number = this.states.length;
+    let row = this.rows.get(key);
+    if (row !== undefined) return row;
+    if (this.states.length >= this.maxStates) this.begin();
+    row = this.states.length * this.width;
     this.states.push({ instructions, before });
-    this.numbers.set(key, number);
-    if (this.states.length * this.alphabet.size > this.table.length) {
+    this.rows.set(key, row);
+    if (row + this.width > this.table.length) {
       const larger = new Int32Array(this.table.length * 2).fill(UNKNOWN);
       larger.set(this.table);
       this.table = larger;
     }
-    if (this.states.length > this.ends.length) {
-      const larger = new Uint8Array(this.ends.length * 2);
-      larger.set(this.ends);
-      this.ends = larger;
-    }
-    return number;
+    return row;
   }
 
   /**
    * Reading instructions reachable without reading, by what comes next.
+   * @param first whether a character of the shown text begins next
    * @returns undefined if the end of the program is reachable
    */
-  private closure({ instructions, before }: State, after: number): number[] | undefined {
+  private closure({ instructions, before }: State, after: number, first: boolean): number[] | undefined {
     const { ops, x, y } = this.program;
     const reading: number[] = [];
     const stack = [...instructions];
@@ -94,11 +107,16 @@ export class Dfa {
           stack.push(y[at], x[at]);
           break;
         case Op.Assert:
-          if (holds(x[at], before, after, true)) stack.push(y[at]);
+          if (holds(x[at], before, after, first)) stack.push(y[at]);
           break;
         case Op.Read:
-        case Op.ReadFirst:
           reading.push(at);
+          break;
+        case Op.ReadFirst:
+          if (first) reading.push(at);
+          break;
+        case Op.ReadInside:
+          if (!first) reading.push(at);
           break;
         default:
       }
@@ -106,95 +124,106 @@ export class Dfa {
     return reading;
   }
 
-  private step(from: number, letter: number): number {
+  /** @param entry a letter, or one `inside` farther */
+  private step(from: number, entry: number): number {
     const { ops, x, y, start } = this.program;
-    const { bits, size } = this.alphabet;
-    const after = this.looks ? bits[letter] : 0;
-    const reading = this.closure(this.states[from], after);
+    const first = entry < this.alphabet.size;
+    const letter = first ? entry : entry - this.inside;
+    const after = this.looks ? this.alphabet.bits[letter] : 0;
+    const reading = this.closure(this.states[from / this.width], after, first);
     let to = MATCHED;
     if (reading) {
       const next = new Set([start]);
-      for (const at of reading) if (ops[at] === Op.ReadFirst || this.alphabet.has(x[at], letter)) next.add(y[at]);
-      const count = this.states.length;
-      to = this.number([...next].sort((a, b) => a - b), after); // prettier-ignore
+      for (const at of reading) if (ops[at] !== Op.Read || this.alphabet.has(x[at], letter)) next.add(y[at]);
+      const { begun } = this;
+      to = this.row([...next].sort((a, b) => a - b), after); // prettier-ignore
       // After a new beginning the state come from has gone, and so has its row.
-      if (this.states.length < count) return to;
+      if (this.begun !== begun) return to;
     }
-    this.table[from * size + letter] = to;
+    this.table[from + entry] = to;
     return to;
   }
 
-  /** Whether the program matches somewhere in `text` from `from` up to `to`, taken as a text of its own. */
-  test(text: string, from = 0, to = text.length): boolean {
-    const { first, size } = this.alphabet;
-    let { table } = this;
-    let state = 0;
-    for (let i = from; i < to; i++) {
-      const unit = text.charCodeAt(i);
-      let letter: number;
-      if (unit < 256) letter = first[unit];
-      else {
-        const codePoint = (unit & 0xfc00) === 0xd800 && i + 1 < to ? text.codePointAt(i)! : unit;
-        if (codePoint > 0xffff) i++;
-        letter = this.alphabet.letter(codePoint);
-      }
-      let next = table[state * size + letter];
-      if (next < 0) {
-        if (next === MATCHED) return true;
-        next = this.step(state, letter);
-        if (next === MATCHED) return true;
-        table = this.table;
-      }
-      state = next;
-    }
-    return this.matchesAtEnd(state);
+  /** What `run` reads the ASCII units as, if each is taken for what `as` makes of it. */
+  lettersOf(as: (unit: number) => number): Uint16Array {
+    return Uint16Array.from({ length: 128 }, (_, unit) => this.alphabet.first[as(unit)]);
   }
 
   /**
-   * `test` of many texts in one string: the verdict `passed` for those that match.
-   * @param starts where each starts; each ends one before the next
-   * @param lies which are to be tested: those with one of the bits of `mask`
+   * Reads on from a state.
+   * @param units each below 128
+   * @param letters see `lettersOf`
+   * @returns the state after the units from `from` up to `to`, or MATCHED
    */
-  testEach(
-    joined: string,
-    starts: Uint32Array,
-    lies: Uint8Array,
-    mask: number,
-    verdicts: Uint8Array,
-    passed: number,
-  ): void {
-    const { first, size } = this.alphabet;
-    let { table } = this;
-    for (let number = 0; number < verdicts.length; number++) {
-      if ((lies[number] & mask) === 0) continue;
-      const to = starts[number + 1] - 1;
-      let state = 0;
-      let i = starts[number];
+  run(units: Uint8Array, from: number, to: number, state: number, letters: Uint16Array): number {
+    for (let i = from; ; i++) {
+      // The loop that does nearly all the work calls nothing: so what it reads stays at hand.
+      const { table } = this;
+      let next = state;
       for (; i < to; i++) {
-        const unit = joined.charCodeAt(i);
-        let letter: number;
-        if (unit < 256) letter = first[unit];
-        else {
-          const codePoint = (unit & 0xfc00) === 0xd800 && i + 1 < to ? joined.codePointAt(i)! : unit;
-          if (codePoint > 0xffff) i++;
-          letter = this.alphabet.letter(codePoint);
-        }
-        let next = table[state * size + letter];
-        if (next < 0) {
-          if (next !== MATCHED) {
-            next = this.step(state, letter);
-            table = this.table;
-          }
-          if (next === MATCHED) break;
-        }
+        next = table[state + letters[units[i]]];
+        if (next < 0) break;
         state = next;
       }
-      if (i < to || this.matchesAtEnd(state)) verdicts[number] = passed;
+      if (i === to) return state;
+      if (next === UNKNOWN) next = this.step(state, letters[units[i]]);
+      if (next === MATCHED) return MATCHED;
+      state = next;
     }
   }
 
-  private matchesAtEnd(state: number): boolean {
-    if (this.ends[state] === 0) this.ends[state] = this.closure(this.states[state], NO_LETTER) ? 1 : 2;
-    return this.ends[state] === 2;
+  /**
+   * As `run`, of any text.
+   * @param starts one byte a unit, 1 where a character of the shown text begins; without it every code point is one
+   */
+  runText(text: string, state: number, starts?: Uint8Array): number {
+    let { table } = this;
+    for (let i = 0; i < text.length; i++) {
+      let entry = starts?.[i] === 0 ? this.inside : 0;
+      const unit = text.charCodeAt(i);
+      if (unit < 256) entry += this.alphabet.first[unit];
+      else {
+        const codePoint = text.codePointAt(i)!;
+        if (codePoint > 0xffff) i++;
+        entry += this.alphabet.letter(codePoint);
+      }
+      let next = table[state + entry];
+      if (next < 0) {
+        if (next === UNKNOWN) {
+          next = this.step(state, entry);
+          table = this.table;
+        }
+        if (next === MATCHED) return MATCHED;
+      }
+      state = next;
+    }
+    return state;
+  }
+
+  /**
+   * As `test`, of many texts, each of them a stretch of units.
+   * @param starts where each begins; it ends one before the next
+   * @param asked 1 for each text that is to be tested; those that do not match become 0
+   */
+  testEach(units: Uint8Array, starts: Uint32Array, letters: Uint16Array, asked: Uint8Array): void {
+    for (let number = 0; number < asked.length; number++) {
+      if (asked[number] === 0) continue;
+      const state = this.run(units, starts[number] | 0, (starts[number + 1] | 0) - 1, Dfa.START, letters);
+      if (!this.matchesAtEnd(state)) asked[number] = 0;
+    }
+  }
+
+  /** Whether the program has matched if the text ends after a state. */
+  matchesAtEnd(state: number): boolean {
+    if (state === MATCHED) return true;
+    const end = state + this.width - 1;
+    if (this.table[end] === UNKNOWN)
+      this.table[end] = this.closure(this.states[state / this.width], NO_LETTER, true) ? Dfa.START : MATCHED;
+    return this.table[end] === MATCHED;
+  }
+
+  /** Whether the program matches somewhere in a text. @param starts see `runText` */
+  test(text: string, starts?: Uint8Array): boolean {
+    return this.matchesAtEnd(this.runText(text, Dfa.START, starts));
   }
 }

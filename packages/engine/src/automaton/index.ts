@@ -1,8 +1,7 @@
 export * from './compile-pattern.js';
 export * from './compile-wildcard.js';
 export * from './dfa.js';
-export * from './gapped.js';
 export * from './literals.js';
 export * from './marker.js';
 export * from './near.js';
-export { asksForEnds, PROGRAM_LIMIT, TooLarge, type Program } from './program.js';
+export { PROGRAM_LIMIT, TooLarge, type Program } from './program.js';

@@ -45,11 +45,6 @@ export interface Program {
   readonly start: number;
 }
 
-/** True if it matters to a program where the text begins or ends. A space beside it does not: neither is a word's letter. */
-export function asksForEnds({ ops, x }: Program): boolean {
-  return ops.some((op, i) => op === Op.Assert && (x[i] === Look.Start || x[i] === Look.End));
-}
-
 /** A pattern or wildcard that needs more instructions than the limit. */
 export class TooLarge extends Error {
   constructor() {

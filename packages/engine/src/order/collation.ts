@@ -14,7 +14,21 @@ export function compareTexts(a: string, b: string, order?: readonly string[]): n
     const [placeA, placeB] = [placeIn(order, a), placeIn(order, b)];
     if (placeA !== placeB) return placeA - placeB;
   }
-  return Math.sign(collator.compare(a.trim(), b.trim()));
+  const [one, other] = [a.trim(), b.trim()];
+  return byFirstLetter(one, other) ?? Math.sign(collator.compare(one, other));
+}
+
+/**
+ * Where two texts first differ by two of the letters a to z, those decide, as they would for the collator: no other level
+ * counts if letters differ. Asking it takes ten times as long.
+ */
+function byFirstLetter(a: string, b: string): number | undefined {
+  const end = Math.min(a.length, b.length);
+  let at = 0;
+  while (at < end && a.charCodeAt(at) === b.charCodeAt(at)) at++;
+  if (at === end) return a.length === b.length ? 0 : undefined;
+  const [x, y] = [a.charCodeAt(at) | 0x20, b.charCodeAt(at) | 0x20];
+  return x === y || x < 0x61 || x > 0x7a || y < 0x61 || y > 0x7a ? undefined : x < y ? -1 : 1;
 }
 
 const orders = new WeakMap<readonly string[], Map<string, number>>();

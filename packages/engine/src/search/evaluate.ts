@@ -3,11 +3,11 @@
  * segment changes, so that a keystroke only pays for the keyword it changed.
  */
 import {
-  addBits, countBits, dropBits, emptyBits, isEmpty, keepBits,
+  addBits, dropBits, emptyBits, isEmpty, keepBits,
   type Bits, type ColumnSegment, type Segment,
 } from '../store/index.js'; // prettier-ignore
 import type { Plan } from './compile.js';
-import type { Matcher } from './matcher.js';
+import { judgeEach, type Matcher } from './matcher.js';
 
 /** Answers remembered per column of a segment. */
 const REMEMBERED = 24;
@@ -45,36 +45,9 @@ function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | unde
   return any;
 }
 
-/** Plain rows that hit for certain, since one token of theirs does by itself. */
-function certainRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
-  const plain = (matcher.testToken ?? matcher.tokensThatHit) && column.plainRows;
-  if (!plain) return undefined;
-  const { vocabulary } = column;
-  if (matcher.tokensThatHit) {
-    const certain = emptyBits(column.rowCount);
-    vocabulary.addAllRows(matcher.tokensThatHit(vocabulary.tokens), certain);
-    keepBits(certain, plain);
-    return certain;
-  }
-  const shortest = (group: readonly string[]): number => Math.min(...group.map(({ length }) => length));
-  const group = matcher.filter.pieces.reduce((best, one) => (shortest(one) > shortest(best) ? one : best));
-  const rows = emptyBits(column.rowCount);
-  for (const piece of group) {
-    const tokens = Array.from(vocabulary.tokensContaining(piece));
-    vocabulary.addAllRows(tokens.filter((token) => matcher.testToken!(vocabulary.tokens.at(token))), rows); // prettier-ignore
-  }
-  keepBits(rows, plain);
-  return rows;
-}
-
 function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
   if (matcher.indexedRows) return matcher.indexedRows(column);
   const { pieces, exact } = matcher.filter;
-  const testValue = matcher.testValue
-    ? (code: number): boolean => matcher.testValue!(column, code)
-    : (code: number): boolean => matcher.test(column.valueCell(code));
-  const byValue = (candidates?: Bits): Bits | undefined => column.rowsWhere(testValue, candidates);
-  if (pieces.length === 0) return matcher.verdicts ? column.rowsOf(matcher.verdicts(column)) : byValue();
   let candidates: Bits | undefined;
   for (const group of pieces) {
     const rows = rowsOfAny(column, group);
@@ -83,13 +56,11 @@ function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined 
     if (candidates) keepBits(candidates, rows);
     else candidates = rows.slice();
   }
-  const certain = certainRows(column, matcher);
-  if (certain) dropBits(candidates!, certain);
-  // Where many rows may hit, reading their values in a row, where they lie, is quicker than one after the other.
-  const many = matcher.verdicts && countBits(candidates!) > column.rowCount >>> 4;
-  const rows = many ? column.rowsOf(matcher.verdicts!(column, column.valuesOf(candidates!))) : byValue(candidates);
-  if (certain && rows) addBits(certain, rows);
-  return certain ?? rows;
+  if (candidates && isEmpty(candidates)) return undefined;
+  return column.rowsWhere((asked) => {
+    if (matcher.judge) matcher.judge(column, asked);
+    else judgeEach(asked, (value) => matcher.test(column.valueCell(value)));
+  }, candidates);
 }
 
 /** Rows of a segment whose cell in one column hits; not to be written to. Undefined if none. */

@@ -2,6 +2,7 @@ export * from './question.js';
 export * from './search.js';
 export * from './window.js';
 export type { Filter, Matcher } from './matcher.js';
+export { matcherOf } from './compile.js';
 export * from './by-name.js';
 export * from './trace.js';
 export type { Picker } from './picker-matchers.js';

@@ -1,8 +1,8 @@
 /** Pickers as matchers of a cell: a choice list, a range of numbers or days, yes/no, and the letter strip. */
 import type { Interval } from '../notation/index.js';
-import type { Cell, ColumnSegment } from '../store/index.js';
+import { isValued, type Cell, type ColumnSegment } from '../store/index.js';
 import { fold, type Span } from '../text/index.js';
-import type { Filter, Matcher } from './matcher.js';
+import { judgeEach, type Filter, type Matcher } from './matcher.js';
 import { IntervalMatcher } from './value-matchers.js';
 
 export type Picker =
@@ -28,11 +28,9 @@ abstract class PickerMatcher implements Matcher {
     return this.holds(fold(cell.shown));
   }
 
-  testValue(column: ColumnSegment, code: number): boolean {
-    const { kind } = column.spec;
-    return kind === 'number' || kind === 'date'
-      ? this.test(column.valueCell(code))
-      : this.holds(column.folded.at(code));
+  judge(column: ColumnSegment, asked: Uint8Array): void {
+    if (isValued(column.spec)) judgeEach(asked, (value) => this.test(column.valueCell(value)));
+    else judgeEach(asked, (value) => this.holds(column.folded.at(value)));
   }
 
   spans(): Span[] {

@@ -1,5 +1,5 @@
 /** Words and phrases: a folded text that stands somewhere in a folded cell. */
-import { FACE_BREAK, type Cell } from '../store/index.js';
+import { FACE_BREAK, type Cell, type ColumnSegment } from '../store/index.js';
 import {
   endsWord,
   fold,
@@ -9,8 +9,10 @@ import {
   type Folded,
   type Span,
 } from '../text/index.js';
-import { piecesOf } from '../automaton/index.js';
+import { compileText, Dfa, piecesOf } from '../automaton/index.js';
 import type { Where } from '../notation/index.js';
+import type { ChunkReader } from './chunk-reader.js';
+import { foldedReader } from './folded-chunks.js';
 import type { Filter, Matcher } from './matcher.js';
 
 /** First hit of `needle` in `text` at or after `from`, as the position asked for allows; -1 if none. */
@@ -52,6 +54,7 @@ export class TextMatcher implements Matcher {
   readonly key: string;
   readonly filter: Filter;
   private readonly needle: string;
+  private reader: ChunkReader | undefined;
 
   /** @param text not blank once folded; see `foldedNeedle` */
   constructor(
@@ -64,6 +67,11 @@ export class TextMatcher implements Matcher {
     const loose = setting.case === 'ignore' && setting.accents === 'ignore';
     const pieces = piecesOf(text).map((piece) => [piece]);
     this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 };
+  }
+
+  judge(column: ColumnSegment, asked: Uint8Array): void {
+    this.reader ??= foldedReader(new Dfa(compileText(this.needle, this.where)), this.setting, false);
+    this.reader.judge(column, asked, (cell) => this.test(cell));
   }
 
   test(cell: Cell): boolean {

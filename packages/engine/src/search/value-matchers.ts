@@ -1,9 +1,9 @@
 /** Terms about a cell's value or its lack of one: intervals, `<blank>`, `<filled>`, and what nothing can match. They draw no marks. */
 import { compareTexts } from '../order/index.js';
 import type { Interval, TextInterval } from '../notation/index.js';
-import type { Cell, ColumnSegment } from '../store/index.js';
+import { dropBits, fullBits, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
 import type { Span } from '../text/index.js';
-import type { Filter, Matcher } from './matcher.js';
+import { judgeEach, type Filter, type Matcher } from './matcher.js';
 
 const ANY: Filter = { pieces: [], exact: false };
 
@@ -23,6 +23,10 @@ export class BlankMatcher extends ValueMatcher {
   test(cell: Cell): boolean {
     return cell.blank;
   }
+
+  indexedRows(column: ColumnSegment): Bits {
+    return column.blankRows;
+  }
 }
 
 export class FilledMatcher extends ValueMatcher {
@@ -30,6 +34,12 @@ export class FilledMatcher extends ValueMatcher {
 
   test(cell: Cell): boolean {
     return !cell.blank;
+  }
+
+  indexedRows({ rowCount, blankRows }: ColumnSegment): Bits {
+    const rows = fullBits(rowCount);
+    dropBits(rows, blankRows);
+    return rows;
   }
 }
 
@@ -40,8 +50,8 @@ export class NothingMatcher extends ValueMatcher {
     return false;
   }
 
-  testValue(): boolean {
-    return false;
+  judge(_: ColumnSegment, asked: Uint8Array): void {
+    asked.fill(0);
   }
 }
 
@@ -63,8 +73,8 @@ export class IntervalMatcher extends ValueMatcher {
     return value !== undefined && this.holds(value);
   }
 
-  testValue(column: ColumnSegment, code: number): boolean {
-    return this.holds(column.values[code]);
+  judge({ values }: ColumnSegment, asked: Uint8Array): void {
+    judgeEach(asked, (value) => this.holds(values[value]));
   }
 }
 

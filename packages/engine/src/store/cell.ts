@@ -57,14 +57,17 @@ export class Cell {
     return this.strict!;
   }
 
-  /** The faces a pattern runs over: the shown text, and the plain text if it differs. */
-  patternFaces(setting: FoldSetting): string[] {
+  /** The shown text, and the plain text if it differs; none of a blank cell. */
+  get faces(): string[] {
     if (this.blank) return [];
-    if (!isValued(this.column)) return [foldForPattern(this.raw, setting)];
-    const shown = this.shown;
+    if (!isValued(this.column)) return [this.raw];
+    const { shown } = this;
     const plain = plainText(this.raw, this.column);
-    const faces = [foldForPattern(shown, setting)];
-    if (plain !== undefined && plain !== shown) faces.push(plain);
-    return faces;
+    return plain === undefined || plain === shown ? [shown] : [shown, plain];
+  }
+
+  /** The faces as a pattern runs over them. */
+  patternFaces(setting: FoldSetting): string[] {
+    return this.faces.map((face) => foldForPattern(face, setting));
   }
 }

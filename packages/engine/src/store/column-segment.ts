@@ -3,33 +3,15 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { clearBit, dropBits, eachBit, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
+import { addBits, clearBit, countBits, dropBits, emptyBits, hasBit, setBit, type Bits } from './bits.js';
 import { Cell, foldedFaces } from './cell.js';
+import { Chunks } from './chunks.js';
 import { isValued, valueOf, type ColumnSpec } from './kinds.js';
-import { foldForPattern, isAscii, isBlank, isEven, isUnitWise, LOOSE, type FoldSetting } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
 
-/** Verdicts on distinct values: 0 is not known yet, or no. */
-export const PASSED = 2;
-const FAILED = 1;
-
-/** Bits of `ColumnSegment.lies`. */
-export const Lies = {
-  /** The raw text is what a pattern runs over. */
-  forPattern: 1,
-  /** Each UTF-16 unit of the folded text is one character of the shown text. */
-  unitForUnit: 2,
-  /** Of a number or date: its folded faces differ by case only from those that a pattern runs over. */
-  evenFaces: 4,
-} as const;
-
-function howItLies(raw: string, folded: TextPool, code: number): number {
-  if (isBlank(raw)) return 0;
-  const plain = isAscii(raw) || foldForPattern(raw, LOOSE) === raw;
-  const even = folded.end(code) - folded.starts[code] === raw.length && isUnitWise(raw);
-  return (plain ? Lies.forPattern : 0) | (even ? Lies.unitForUnit : 0);
-}
+/** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
+const FEW_VALUES = 64;
 
 export class ColumnSegment {
   readonly codes: Uint16Array;
@@ -39,15 +21,18 @@ export class ColumnSegment {
   readonly folded: TextPool;
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
-  private builtLies: Uint8Array | undefined;
-  private builtPlain: { readonly rows: Bits | undefined } | undefined;
-  private readonly foldedFaces = new Map<string, Map<number, readonly string[]>>();
+  private builtChunks: Chunks | undefined;
+  private builtRowsBeyondAscii: Bits | undefined;
+  private builtBlankRows: Bits | undefined;
+  private builtRowsByValue: Bits[] | undefined;
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
 
   constructor(
     readonly spec: ColumnSpec,
     cells: readonly string[],
+    /** The same column of the table's first segment; undefined for that itself. */
+    private readonly first?: ColumnSegment,
   ) {
     this.codes = new Uint16Array(cells.length);
     const numbers = new Map<string, number>();
@@ -78,6 +63,30 @@ export class ColumnSegment {
     return (this.builtVocabulary ??= Vocabulary.of(this.folded, this.codes, this.rowCount));
   }
 
+  /** The distinct values, chunk by chunk. */
+  get chunks(): Chunks {
+    return (this.builtChunks ??= Chunks.of(this.eachFaces(), this.first?.chunks.sharing));
+  }
+
+  private *eachFaces(): Generator<readonly string[]> {
+    for (let value = 0; value < this.valueCount; value++) yield this.valueCell(value).faces;
+  }
+
+  /** Rows with a letter or sign that is not ASCII, in either face. */
+  get rowsBeyondAscii(): Bits {
+    return (this.builtRowsBeyondAscii ??= this.rowsOfEach((value) => !this.chunks.isAscii(value)));
+  }
+
+  /** Rows with a blank cell. */
+  get blankRows(): Bits {
+    return (this.builtBlankRows ??= this.rowsOfEach((value) => this.chunks.isBlank(value)));
+  }
+
+  private rowsOfEach(test: (value: number) => boolean): Bits {
+    const passed = Uint8Array.from({ length: this.valueCount }, (_, value) => (test(value) ? 1 : 0));
+    return this.rowsOf(passed) ?? emptyBits(this.rowCount);
+  }
+
   /** Numbers, or days since 1970-01-01, of the distinct values; NaN where there is none. */
   get values(): Float64Array {
     if (!this.builtValues) {
@@ -89,45 +98,13 @@ export class ColumnSegment {
     return this.builtValues;
   }
 
-  /** Per distinct value, which of its texts can be read where they lie; see `Lies`. */
-  get lies(): Uint8Array {
-    if (!this.builtLies) {
-      this.builtLies = new Uint8Array(this.valueCount);
-      const valued = isValued(this.spec);
-      for (let i = 0; i < this.valueCount; i++) {
-        const raw = this.raw.at(i);
-        if (!valued) this.builtLies[i] = howItLies(raw, this.folded, i);
-        // Every shown form is even ASCII too.
-        else if (isEven(raw) && raw !== '') this.builtLies[i] = Lies.evenFaces;
-      }
-    }
-    return this.builtLies;
-  }
-
-  /**
-   * Rows whose cell, as indexed, is ASCII text: its tokens are stretches of it that differ by case at most, and each unit of
-   * them is one character. Undefined for numbers and dates, which have a shown form of their own.
-   */
-  get plainRows(): Bits | undefined {
-    return (this.builtPlain ??= { rows: this.findPlainRows() }).rows;
-  }
-
-  private findPlainRows(): Bits | undefined {
-    if (isValued(this.spec)) return undefined;
-    if (isAscii(this.raw.joined)) return fullBits(this.rowCount);
-    const verdicts = new Uint8Array(this.valueCount);
-    for (let code = 0; code < verdicts.length; code++) if (isAscii(this.raw.at(code))) verdicts[code] = PASSED;
-    return this.rowsOf(verdicts) ?? emptyBits(this.rowCount);
-  }
-
-  /** The faces a pattern runs over, of a distinct value; remembered, since they are for the few that do not lie plain. */
-  patternFaces(code: number, setting: FoldSetting): readonly string[] {
-    const key = `${setting.case} ${setting.accents}`;
-    let faces = this.foldedFaces.get(key);
-    if (!faces) this.foldedFaces.set(key, (faces = new Map()));
-    let known = faces.get(code);
-    if (!known) faces.set(code, (known = this.valueCell(code).patternFaces(setting)));
-    return known;
+  /** Builds all there is to build, so that the first search does not have to. */
+  build(): void {
+    void this.vocabulary.words;
+    void this.values;
+    void this.rowsBeyondAscii;
+    void this.blankRows;
+    if (this.valueCount <= FEW_VALUES) void this.rowsByValue;
   }
 
   rawText(row: number): string {
@@ -188,62 +165,90 @@ export class ColumnSegment {
   }
 
   /**
-   * Rows of the distinct values that pass the test, out of `candidates` or, without them, of all rows. Each distinct value
-   * is asked at most once.
+   * Rows of the distinct values that pass, out of `candidates` or, without them, of all rows.
+   * @param judge is given 1 for each value that is asked, and makes 0 of it for those that do not pass
    */
-  rowsWhere(test: (code: number) => boolean, candidates?: Bits): Bits | undefined {
+  rowsWhere(judge: (asked: Uint8Array) => void, candidates?: Bits): Bits | undefined {
+    const asked = new Uint8Array(this.valueCount);
+    const many = candidates ? countBits(candidates) : this.rowCount;
+    // Few values are asked sooner than told apart.
+    if (candidates && many < this.rowCount && this.valueCount > many >>> 5) this.markValues(candidates, asked);
+    else asked.fill(1);
+    judge(asked);
+    return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : this.rowsAmong(candidates, asked);
+  }
+
+  // The two below go through the bits themselves: a function called for each would take longer than all else.
+
+  private markValues(rows: Bits, marked: Uint8Array): void {
     const { codes } = this;
-    const verdicts = new Uint8Array(this.valueCount);
-    if (!candidates) {
-      for (let code = 0; code < verdicts.length; code++) verdicts[code] = test(code) ? PASSED : 0;
-      return this.rowsOf(verdicts);
+    for (let i = 0; i < rows.length; i++) {
+      for (let word = rows[i] | 0; word !== 0; word &= word - 1)
+        marked[codes[(i << 5) + 31 - Math.clz32(word & -word)]] = 1;
     }
-    const rows = emptyBits(this.rowCount);
-    let any = false;
-    for (let i = 0; i < candidates.length; i++) {
-      let word = candidates[i];
-      while (word !== 0) {
-        const low = word & -word;
-        word ^= low;
-        const code = codes[(i << 5) + 31 - Math.clz32(low)];
-        if (verdicts[code] === 0) verdicts[code] = test(code) ? PASSED : FAILED;
-        if (verdicts[code] === PASSED) {
-          rows[i] |= low;
-          any = true;
-        }
-      }
-    }
-    return any ? rows : undefined;
   }
 
-  /** 1 for each distinct value that one of the rows has. */
-  valuesOf(rows: Bits): Uint8Array {
-    const values = new Uint8Array(this.valueCount);
-    eachBit(rows, (row) => (values[this.codes[row]] = 1));
-    return values;
-  }
-
-  /** `lies` of the wanted values; 0 for the others. */
-  liesOf(wanted: Uint8Array): Uint8Array {
-    const { lies } = this;
-    const asked = new Uint8Array(lies.length);
-    for (let code = 0; code < lies.length; code++) if (wanted[code] !== 0) asked[code] = lies[code];
-    return asked;
-  }
-
-  /** Rows whose distinct value has passed. */
-  rowsOf(verdicts: Uint8Array): Bits | undefined {
+  private rowsAmong(candidates: Bits, passed: Uint8Array): Bits | undefined {
     const { codes } = this;
     const rows = emptyBits(this.rowCount);
     let any = 0;
-    for (let row = 0; row < codes.length; row++) {
-      if (verdicts[codes[row]] === PASSED) any = rows[row >>> 5] |= 1 << (row & 31);
+    for (let i = 0; i < candidates.length; i++) {
+      for (let word = candidates[i] | 0; word !== 0; word &= word - 1) {
+        const low = word & -word;
+        if (passed[codes[(i << 5) + 31 - Math.clz32(low)]] !== 0) any |= rows[i] |= low;
+      }
     }
     return any === 0 ? undefined : rows;
   }
 
+  /** Rows of the values that passed, of all rows. */
+  private rowsOf(passed: Uint8Array): Bits | undefined {
+    const rows = emptyBits(this.rowCount);
+    if (this.valueCount <= FEW_VALUES) {
+      this.rowsByValue.forEach((some, value) => passed[value] !== 0 && addBits(rows, some));
+      return passed.includes(1) ? rows : undefined;
+    }
+    const { codes } = this;
+    let any = 0;
+    const whole = codes.length & ~31;
+    // Without a branch, since which rows pass is not to be guessed, and several at a time.
+    for (let row = 0; row < whole; row += 32) {
+      let word = 0;
+      for (let bit = 0, at = row; bit < 32; bit += 4, at += 4) {
+        word |=
+          (passed[codes[at]] |
+            (passed[codes[at + 1]] << 1) |
+            (passed[codes[at + 2]] << 2) |
+            (passed[codes[at + 3]] << 3)) <<
+          bit;
+      }
+      rows[row >>> 5] = word;
+      any |= word;
+    }
+    for (let row = whole; row < codes.length; row++) any |= rows[row >>> 5] |= passed[codes[row]] << (row & 31);
+    return any === 0 ? undefined : rows;
+  }
+
+  /** Of a column with few values, the rows of each. */
+  private get rowsByValue(): readonly Bits[] {
+    if (!this.builtRowsByValue) {
+      this.builtRowsByValue = Array.from({ length: this.valueCount }, () => emptyBits(this.rowCount));
+      for (let row = 0; row < this.rowCount; row++) setBit(this.builtRowsByValue[this.codes[row]], row);
+    }
+    return this.builtRowsByValue;
+  }
+
   /** Bytes held, the index included if it is built. */
   get bytes(): number {
-    return this.codes.byteLength + this.raw.bytes + this.folded.bytes + (this.builtVocabulary?.bytes ?? 0);
+    return (
+      this.codes.byteLength +
+      this.raw.bytes +
+      this.folded.bytes +
+      (this.builtChunks?.bytes ?? 0) +
+      (this.builtRowsBeyondAscii?.byteLength ?? 0) +
+      (this.builtBlankRows?.byteLength ?? 0) +
+      (this.builtRowsByValue?.reduce((sum, rows) => sum + rows.byteLength, 0) ?? 0) +
+      (this.builtVocabulary?.bytes ?? 0)
+    );
   }
 }

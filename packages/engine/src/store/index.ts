@@ -1,5 +1,7 @@
 export * from './bits.js';
 export * from './cell.js';
+export * from './chunk-pool.js';
+export * from './chunks.js';
 export * from './column-segment.js';
 export * from './kinds.js';
 export * from './segment.js';

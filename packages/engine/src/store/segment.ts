@@ -24,7 +24,12 @@ export class Segment {
   version = 0;
   private liveRows: number;
 
-  constructor(specs: readonly ColumnSpec[], rows: readonly Row[]) {
+  /** @param first the table's first segment; undefined for that itself */
+  constructor(
+    specs: readonly ColumnSpec[],
+    rows: readonly Row[],
+    private readonly first?: Segment,
+  ) {
     this.ids = Float64Array.from(rows, (row) => row.id);
     this.live = fullBits(rows.length);
     this.liveRows = rows.length;
@@ -33,6 +38,7 @@ export class Segment {
         new ColumnSegment(
           spec,
           rows.map((row) => row.cells[column] ?? ''),
+          first?.columns[column],
         ),
     );
   }
@@ -62,7 +68,7 @@ export class Segment {
       const column = this.columns[i];
       if (column.rawText(row) === (cells[i] ?? '')) continue;
       column.change(row, cells[i] ?? '');
-      if (column.staleCount > STALE_LIMIT) this.columns[i] = this.rebuilt(column);
+      if (column.staleCount > STALE_LIMIT) this.columns[i] = this.rebuilt(i);
     }
     this.version++;
   }
@@ -79,15 +85,14 @@ export class Segment {
 
   /** Replaces a column's spec: its cells are read, shown and indexed anew. */
   respecify(index: number, spec: ColumnSpec): void {
-    this.columns[index] = this.rebuilt(this.columns[index], spec);
+    this.columns[index] = this.rebuilt(index, spec);
     this.version++;
   }
 
-  private rebuilt(column: ColumnSegment, spec = column.spec): ColumnSegment {
-    return new ColumnSegment(
-      spec,
-      Array.from({ length: column.rowCount }, (_, row) => column.rawText(row)),
-    );
+  private rebuilt(index: number, spec = this.columns[index].spec): ColumnSegment {
+    const column = this.columns[index];
+    const cells = Array.from({ length: column.rowCount }, (_, row) => column.rawText(row));
+    return new ColumnSegment(spec, cells, this.first?.columns[index]);
   }
 
   get bytes(): number {

@@ -64,7 +64,7 @@ export class Table {
     }
     while (rows.length > 0) {
       const size = capacity(this.segments.length);
-      this.segments.push(new Segment(this.specs, rows.slice(0, size)));
+      this.segments.push(new Segment(this.specs, rows.slice(0, size), this.segments[0]));
       rows = rows.slice(size);
     }
   }
@@ -115,10 +115,7 @@ export class Table {
   *buildIndexes(): Generator<void> {
     for (const segment of this.segments) {
       for (const column of segment.columns) {
-        void column.vocabulary.words;
-        void column.lies;
-        void column.values;
-        void column.plainRows;
+        column.build();
         yield;
       }
     }

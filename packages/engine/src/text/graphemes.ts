@@ -16,6 +16,13 @@ export function isUnitWise(text: string): boolean {
 
 const segmenter = new Intl.Segmenter('en', { granularity: 'grapheme' });
 
+/** Whether no letter of a text joins with a space beside it to one character. */
+export function standsAlone(text: string): boolean {
+  if (isUnitWise(text)) return true;
+  const segments = [...segmenter.segment(` ${text} `)];
+  return segments[0].segment === ' ' && segments[segments.length - 1].segment === ' ';
+}
+
 /**
  * @returns one byte per UTF-16 unit of `folded.text`: 1 where a character of the shown text begins, else 0
  */
