@@ -8,3 +8,4 @@ export * from './trace.js';
 export type { Picker } from './picker-matchers.js';
 export * from './value-counts.js';
 export * from './view.js';
+export * from './warm-up.js';

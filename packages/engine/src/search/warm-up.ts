@@ -1,0 +1,54 @@
+/**
+ * The platform compiles what runs often, and only then runs it fast. A small table is asked a little of everything, so that
+ * nobody's first keystroke is the one that is run slowly.
+ */
+import { DEFAULT_SETTINGS, type Settings } from '../notation/index.js';
+import { Table, type ColumnSpec, type Row } from '../store/index.js';
+import { blankQuestion } from './question.js';
+import { Search } from './search.js';
+import { traceOf } from './trace.js';
+import { windowRows } from './window.js';
+
+const COLUMNS: ColumnSpec[] = [
+  { name: 'Text', kind: 'text' },
+  { name: 'Serial', kind: 'text' },
+  { name: 'Value', kind: 'number' },
+  { name: 'Choice', kind: 'choice' },
+];
+const WORDS =
+  'amber basket candle drawer engine feather garden hammer island jacket kettle ladder meadow needle orchard pocket quilt ribbon saddle timber urchin velvet window yarn café Straße child’s'.split(
+    ' ',
+  );
+/** More than fill the first, short segment, so that there are two. */
+const ROWS = 40_000;
+
+const TEXTS = [
+  'n', 'ne', 'need', 'needle am', 'n?', 'n??d', 'ne*e', 'ne*', 'a*d*e', '4?5', 'sn-?1', '-need', 'amber | velvet', '"le n"', 'text:ga',
+  'value>50', 'choice:=amber', '~neddle', '<blank>', '/n.e+d/', '/\\d{3}$/', '/[a-z]+ing\\b/', '/^[^e]*$/', '*', 'cafe', 'café', 'zz',
+]; // prettier-ignore
+const SETTINGS: Partial<Settings>[] = [{}, { case: 'respect' }, { where: 'start of a word' }];
+
+function* rows(): Generator<Row> {
+  const word = (at: number): string => WORDS[at % WORDS.length];
+  for (let id = 1; id <= ROWS; id++) {
+    const text = [id, id >>> 2, id >>> 5, id * 7, id >>> 9].map(word).join(' ');
+    yield { id, cells: [text, `SN-${10_000 + id}`, id % 3 === 0 ? '' : String((id * 37) % 1000), word(id >>> 3)] };
+  }
+}
+
+/** Takes about a second, and keeps nothing. */
+export function warmUp(): void {
+  const table = new Table(COLUMNS, rows());
+  const all = COLUMNS.map((_, column) => column);
+  for (const some of SETTINGS) {
+    for (const text of TEXTS) {
+      const search = new Search(table, {
+        ...blankQuestion(all),
+        settings: { ...DEFAULT_SETTINGS, ...some },
+        strands: [{ verb: 'find', text, reading: 'words' }],
+      }).run();
+      windowRows(search, 0, 40, all);
+      if (search.asks) traceOf(search, 250);
+    }
+  }
+}
