@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import {
-  ColumnSegment, DEFAULT_SETTINGS, FACE_BREAK_CHUNK, matcherOf, ONE_CHARACTER, ANY_RUN, parsePattern, pickBits, type ColumnSpec, type Settings, type Term,
+  ColumnSegment, DEFAULT_SETTINGS, FACE_BREAK_CHUNK, matcherOf, ONE_CHARACTER, ANY_RUN, parsePattern, pickBits, SHARED_CHUNKS, SharedChunks, type Chunks, type ColumnSpec, type Settings, type Term,
 } from '@usual-needle/engine'; // prettier-ignore
 
 const TEXT: ColumnSpec = { name: 'Marks', kind: 'text' };
@@ -59,8 +59,8 @@ function expectSame(term: Term, setting: Settings, segments: readonly ColumnSegm
 }
 
 function segmentsOf(spec: ColumnSpec, parts: readonly (readonly string[])[]): ColumnSegment[] {
-  const first = new ColumnSegment(spec, parts[0]);
-  return [first, ...parts.slice(1).map((part) => new ColumnSegment(spec, part, first))];
+  const shared = new SharedChunks();
+  return parts.map((part) => new ColumnSegment(spec, part, shared));
 }
 
 describe('chunks', () => {
@@ -68,11 +68,10 @@ describe('chunks', () => {
     fc.assert(
       fc.property(cells, cells, (some, others) => {
         for (const column of segmentsOf(TEXT, [some, others])) {
-          const { sharing, own, starts, sequence } = column.chunks;
+          const { chunks } = column;
+          const { starts, sequence } = chunks;
           for (let value = 0; value < column.valueCount; value++) {
-            const texts = Array.from(sequence.subarray(starts[value], starts[value + 1]), (chunk) =>
-              (chunk < own.first ? sharing.pool : own).at(chunk),
-            );
+            const texts = Array.from(sequence.subarray(starts[value], starts[value + 1]), (chunk) => chunks.at(chunk));
             const raw = column.raw.at(value);
             expect(texts.join('')).toBe(column.valueCell(value).blank ? '' : raw);
           }
@@ -83,19 +82,35 @@ describe('chunks', () => {
   });
 
   it('of a date stand for both its faces', () => {
-    const { sharing, own, sequence } = new ColumnSegment(DATE, ['2026-11-18']).chunks;
-    const pool = own.size > 0 ? own : sharing.pool;
-    const texts = Array.from(sequence, (chunk) => (chunk === FACE_BREAK_CHUNK ? '|' : pool.at(chunk)));
+    const { chunks } = new ColumnSegment(DATE, ['2026-11-18']);
+    const texts = Array.from(chunks.sequence, (chunk) => (chunk === FACE_BREAK_CHUNK ? '|' : chunks.at(chunk)));
     expect(texts).toEqual(['18 ', 'Nov ', '2026', '|', '2026-11-18']);
   });
 
-  it('know the chunks of the first segment by the same numbers', () => {
-    const [first, second] = segmentsOf(TEXT, [
-      ['black cap', 'black scarf', 'red cap', 'red scarf', 'black red cap', 'red black scarf'],
-      ['red hat', 'black scarf'],
+  it('that come more than once are known to all segments by the same numbers', () => {
+    const [{ chunks: first }, { chunks: second }] = segmentsOf(TEXT, [
+      ['red cap', 'red scarf', 'blue cap'],
+      ['green cap', 'red hat', 'green hat', 'blue tie'],
     ]);
-    expect(second.chunks.sharing).toBe(first.chunks.sharing);
-    expect(Array.from({ length: second.chunks.own.size }, (_, i) => second.chunks.own.at(second.chunks.own.first + i))).toEqual(['hat']); // prettier-ignore
+    const own = ({ own: pool }: Chunks): string[] =>
+      Array.from({ length: pool.size }, (_, i) => pool.at(pool.first + i));
+    expect(own(first)).toEqual(['scarf', 'blue ']);
+    expect(own(second)).toEqual(['blue ', 'tie']);
+    expect(first.shared.numberOf('red ')).toBeLessThan(SHARED_CHUNKS);
+    expect(second.shared).toBe(first.shared);
+    expect(second.sequence[2]).toBe(first.sequence[0]);
+  });
+
+  it('are shared up to a limit', () => {
+    const values = Array.from({ length: SHARED_CHUNKS + 100 }, (_, i) => `${i} ${i}`);
+    const twice = values.map((value) => `${value} ${value}`);
+    const [{ chunks }] = segmentsOf(TEXT, [twice]);
+    expect(chunks.own.size).toBeGreaterThan(0);
+    expect(chunks.shared.numberOf(`${SHARED_CHUNKS} `)).toBeUndefined();
+    expect(
+      Array.from(chunks.sequence.subarray(chunks.starts[SHARED_CHUNKS]), (chunk) => chunks.at(chunk)).join(''),
+    ).toBe(twice.slice(SHARED_CHUNKS).join(''));
+    expectSame({ type: 'pattern', source: '1638[3-5]$' }, DEFAULT_SETTINGS, segmentsOf(TEXT, [twice]));
   });
 });
 

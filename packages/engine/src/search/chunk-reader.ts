@@ -4,7 +4,14 @@
  * times faster than letter by letter.
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { FACE_BREAK_CHUNK, type Cell, type ChunkPool, type Chunks, type ColumnSegment } from '../store/index.js';
+import {
+  FACE_BREAK_CHUNK,
+  SHARED_CHUNKS,
+  type Cell,
+  type Chunks,
+  type ColumnSegment,
+  type SharedChunks,
+} from '../store/index.js';
 
 /**
  * What may be remembered of a state and a chunk, besides the state that it leads to: nothing yet; that the automaton has
@@ -16,7 +23,7 @@ const UNTOLD = 2;
 /** The first state there is. They are numbered from here, and fit a byte. */
 const FIRST = 3;
 /** Bytes of memory, if there are not too many chunks even for a few states. */
-const ROOM = 1 << 19;
+const ROOM = 1 << 21;
 const LEAST_SHIFT = 3;
 const MOST_SHIFT = 8;
 /** How often the memory may be full before nothing is remembered any more: then it does not help. */
@@ -40,14 +47,14 @@ export interface ChunkReading {
   readonly form: (chunk: string) => ChunkForm | undefined;
 }
 
-/** One automaton's way through the segments of one column, or of columns that share no chunks. */
+/** One automaton's way through the segments of one column. */
 class ChunkWalk {
   /** At `(chunk << shift) | state`: where the chunk leads. */
   private memory = new Uint8Array(0);
   private shift = LEAST_SHIFT;
   /** The automaton's states by ours, and the other way round. */
   private readonly states: number[] = [];
-  private readonly numbers = new Map<number, number>();
+  private numbers = new Uint8Array(64);
   private begun = 0;
   private generation = 0;
   private chunks: Chunks | undefined;
@@ -63,8 +70,7 @@ class ChunkWalk {
     this.memory.fill(UNKNOWN);
     this.states.length = 0;
     this.states.push(MATCHED, MATCHED, MATCHED, Dfa.START);
-    this.numbers.clear();
-    this.numbers.set(Dfa.START, FIRST);
+    this.numbers.fill(0);
     this.generation = this.dfa.generation;
     this.begun++;
   }
@@ -85,12 +91,12 @@ class ChunkWalk {
   private enter(chunks: Chunks): void {
     if (chunks === this.chunks) return;
     this.chunks = chunks;
-    const { first, end } = chunks.own;
+    const { end } = chunks.own;
     if (this.shift > LEAST_SHIFT && end << this.shift > ROOM) {
       this.shift = LEAST_SHIFT;
       this.begin();
     }
-    const [from, to] = [first << this.shift, end << this.shift];
+    const [from, to] = [SHARED_CHUNKS << this.shift, end << this.shift];
     if (this.memory.length >= to) this.memory.fill(UNKNOWN, from);
     else {
       const larger = new Uint8Array(to);
@@ -139,8 +145,7 @@ class ChunkWalk {
   private number(chunks: Chunks, state: number): number {
     // Most chunks lead back to where all begins.
     if (state === Dfa.START) return FIRST;
-    const known = this.numbers.get(state);
-    if (known !== undefined) return known;
+    if (this.numbers[state]) return this.numbers[state];
     if (this.states.length === 1 << this.shift) {
       if (this.shift === MOST_SHIFT || chunks.own.end << (this.shift + 1) > ROOM) {
         this.begin();
@@ -148,7 +153,12 @@ class ChunkWalk {
       }
       this.widen();
     }
-    this.numbers.set(state, this.states.length);
+    if (state >= this.numbers.length) {
+      const larger = new Uint8Array(2 * state);
+      larger.set(this.numbers);
+      this.numbers = larger;
+    }
+    this.numbers[state] = this.states.length;
     return this.states.push(state) - 1;
   }
 
@@ -174,10 +184,10 @@ class ChunkWalk {
   }
 
   /** The automaton's state after a chunk; MATCHED or NO_STATE. */
-  private read({ sharing, own }: Chunks, state: number, chunk: number): number {
+  private read(chunks: Chunks, state: number, chunk: number): number {
     const { dfa, reading } = this;
     if (chunk === FACE_BREAK_CHUNK) return dfa.matchesAtEnd(state) ? MATCHED : Dfa.START;
-    const pool = chunk < own.first ? sharing.pool : own;
+    const pool = chunks.poolOf(chunk);
     const at = chunk - pool.first;
     if ((pool.traits[at] & reading.trait) !== 0)
       return dfa.run(pool.units, pool.starts[at], pool.starts[at + 1] - 1, state, reading.letters);
@@ -188,7 +198,7 @@ class ChunkWalk {
 
 /** Asks the distinct values of columns, and remembers from segment to segment. */
 export class ChunkReader {
-  private readonly walks = new Map<ChunkPool, ChunkWalk>();
+  private readonly walks = new Map<SharedChunks, ChunkWalk>();
 
   constructor(
     private readonly dfa: Dfa,
@@ -201,8 +211,8 @@ export class ChunkReader {
    */
   judge(column: ColumnSegment, asked: Uint8Array, test: (cell: Cell) => boolean): void {
     const { chunks } = column;
-    let walk = this.walks.get(chunks.sharing.pool);
-    if (!walk) this.walks.set(chunks.sharing.pool, (walk = new ChunkWalk(this.dfa, this.reading)));
+    let walk = this.walks.get(chunks.shared);
+    if (!walk) this.walks.set(chunks.shared, (walk = new ChunkWalk(this.dfa, this.reading)));
     walk.ask(chunks, asked);
     for (let value = asked.indexOf(UNTOLD); value >= 0; value = asked.indexOf(UNTOLD, value + 1))
       asked[value] = test(column.valueCell(value)) ? HIT : 0;

@@ -6,27 +6,14 @@
  * A number or date has two faces, shown and plain: their chunks stand one after the other, parted by `FACE_BREAK_CHUNK`. A
  * blank value has no chunks.
  *
- * Much the same chunks come in every segment of a column. Those of the first are shared by the others, under the same
- * numbers, so that what was learnt of them holds there too.
+ * Much the same chunks come in every segment of a column: those that come more than once are shared.
  */
 import { isSpace } from '../text/index.js';
 import { ChunkPool, Trait } from './chunk-pool.js';
+import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type SharedChunks } from './shared-chunks.js';
 
-/** Stands between the chunks of a value's two faces; is no text. */
-export const FACE_BREAK_CHUNK = 0;
-
-/** Chunks that more than one segment knows. */
-export interface SharedChunks {
-  readonly pool: ChunkPool;
-  readonly numbers: ReadonlyMap<string, number>;
-}
-
-// No chunk is called so: a chunk begins with spaces only if it is nothing else.
-const FACE_BREAK_NAME = ' face break';
-const NONE_SHARED: SharedChunks = {
-  pool: new ChunkPool([FACE_BREAK_NAME], FACE_BREAK_CHUNK),
-  numbers: new Map([[FACE_BREAK_NAME, FACE_BREAK_CHUNK]]),
-};
+/** Of a sequence that is not numbered yet. */
+const FACE_BREAK = -1;
 
 /** Where hardly a chunk comes twice there is nothing to remember. */
 function repeats(chunks: number, distinct: number): boolean {
@@ -52,9 +39,8 @@ function eachChunk(face: string, visit: (chunk: string) => void): void {
 
 export class Chunks {
   private constructor(
-    /** Those that other segments of the column know, too; the face break at least. */
-    readonly sharing: SharedChunks,
-    /** Those of this segment alone. */
+    readonly shared: SharedChunks,
+    /** Those of this segment alone, numbered from `SHARED_CHUNKS` on. */
     readonly own: ChunkPool,
     /** Chunks of value `v`: `sequence[starts[v]]` up to `sequence[starts[v + 1]]`. */
     readonly starts: Uint32Array,
@@ -64,8 +50,8 @@ export class Chunks {
     this.single = own.size === values && starts.every((start, value) => start === value);
   }
 
-  private poolOf(chunk: number): ChunkPool {
-    return chunk < this.own.first ? this.sharing.pool : this.own;
+  poolOf(chunk: number): ChunkPool {
+    return chunk < SHARED_CHUNKS ? this.shared.pool : this.own;
   }
 
   at(chunk: number): string {
@@ -96,38 +82,39 @@ export class Chunks {
 
   /**
    * @param values the faces of each distinct value; none for a blank one
-   * @param sharing what the first segment of the column has to share; nothing for the first segment itself
+   * @param shared takes in what comes more than once
    */
-  static of(values: Iterable<readonly string[]>, sharing?: SharedChunks): Chunks {
-    const { pool: { end }, numbers: known } = sharing ?? NONE_SHARED; // prettier-ignore
-    const numbers = new Map<string, number>();
+  static of(values: Iterable<readonly string[]>, shared: SharedChunks): Chunks {
+    const found = new Map<string, number>();
+    const counts: number[] = [];
     const starts = [0];
     const sequence: number[] = [];
     const put = (chunk: string): void => {
-      let number = known.get(chunk) ?? numbers.get(chunk);
-      if (number === undefined) numbers.set(chunk, (number = end + numbers.size));
+      let number = found.get(chunk);
+      if (number === undefined) {
+        found.set(chunk, (number = found.size));
+        counts.push(0);
+      }
+      counts[number]++;
       sequence.push(number);
     };
     for (const faces of values) {
       faces.forEach((face, i) => {
-        if (i > 0) sequence.push(FACE_BREAK_CHUNK);
+        if (i > 0) sequence.push(FACE_BREAK);
         eachChunk(face, put);
       });
       starts.push(sequence.length);
     }
-    const own = [...numbers.keys()];
-    let shared = sharing ?? NONE_SHARED;
-    if (!sharing && repeats(sequence.length, own.length)) {
-      shared = {
-        pool: new ChunkPool([...known.keys(), ...own], FACE_BREAK_CHUNK),
-        numbers: new Map([...known, ...numbers]),
-      };
-      own.length = 0;
-    }
-    const pool = new ChunkPool(own, shared.pool.end);
+    shared.add([...found.keys()].filter((chunk, i) => counts[i] > 1 && shared.numberOf(chunk) === undefined));
+    const own: string[] = [];
+    const numbers = Array.from(found.keys(), (chunk) => shared.numberOf(chunk) ?? SHARED_CHUNKS + own.push(chunk) - 1);
+    const pool = new ChunkPool(own, SHARED_CHUNKS);
     // Half the size is read in half the time.
     const Sequence = pool.end <= 0x10000 ? Uint16Array : Uint32Array;
-    return new Chunks(shared, pool, Uint32Array.from(starts), Sequence.from(sequence));
+    const numbered = new Sequence(sequence.length);
+    for (let i = 0; i < sequence.length; i++)
+      numbered[i] = sequence[i] === FACE_BREAK ? FACE_BREAK_CHUNK : numbers[sequence[i]];
+    return new Chunks(shared, pool, Uint32Array.from(starts), numbered);
   }
 
   get bytes(): number {

@@ -3,9 +3,10 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { addBits, clearBit, countBits, dropBits, emptyBits, hasBit, setBit, type Bits } from './bits.js';
+import { addBits, clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { Cell, foldedFaces } from './cell.js';
 import { Chunks } from './chunks.js';
+import { SharedChunks } from './shared-chunks.js';
 import { isValued, valueOf, type ColumnSpec } from './kinds.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
@@ -31,8 +32,8 @@ export class ColumnSegment {
   constructor(
     readonly spec: ColumnSpec,
     cells: readonly string[],
-    /** The same column of the table's first segment; undefined for that itself. */
-    private readonly first?: ColumnSegment,
+    /** Of the column's other segments, too. */
+    private readonly sharedChunks = new SharedChunks(),
   ) {
     this.codes = new Uint16Array(cells.length);
     const numbers = new Map<string, number>();
@@ -65,7 +66,7 @@ export class ColumnSegment {
 
   /** The distinct values, chunk by chunk. */
   get chunks(): Chunks {
-    return (this.builtChunks ??= Chunks.of(this.eachFaces(), this.first?.chunks.sharing));
+    return (this.builtChunks ??= Chunks.of(this.eachFaces(), this.sharedChunks));
   }
 
   private *eachFaces(): Generator<readonly string[]> {
@@ -171,8 +172,8 @@ export class ColumnSegment {
   rowsWhere(judge: (asked: Uint8Array) => void, candidates?: Bits): Bits | undefined {
     const asked = new Uint8Array(this.valueCount);
     const many = candidates ? countBits(candidates) : this.rowCount;
-    // Few values are asked sooner than told apart.
-    if (candidates && many < this.rowCount && this.valueCount > many >>> 5) this.markValues(candidates, asked);
+    // Few values, or nearly all, are asked sooner than told apart.
+    if (candidates && many < this.rowCount * 0.75 && this.valueCount > many >>> 5) this.markValues(candidates, asked);
     else asked.fill(1);
     judge(asked);
     return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : this.rowsAmong(candidates, asked);
@@ -203,11 +204,8 @@ export class ColumnSegment {
 
   /** Rows of the values that passed, of all rows. */
   private rowsOf(passed: Uint8Array): Bits | undefined {
+    if (this.valueCount <= FEW_VALUES) return this.rowsOfFew(passed);
     const rows = emptyBits(this.rowCount);
-    if (this.valueCount <= FEW_VALUES) {
-      this.rowsByValue.forEach((some, value) => passed[value] !== 0 && addBits(rows, some));
-      return passed.includes(1) ? rows : undefined;
-    }
     const { codes } = this;
     let any = 0;
     const whole = codes.length & ~31;
@@ -227,6 +225,18 @@ export class ColumnSegment {
     }
     for (let row = whole; row < codes.length; row++) any |= rows[row >>> 5] |= passed[codes[row]] << (row & 31);
     return any === 0 ? undefined : rows;
+  }
+
+  private rowsOfFew(passed: Uint8Array): Bits | undefined {
+    const count = passed.reduce((sum, one) => sum + one, 0);
+    if (count === 0) return undefined;
+    const most = count > this.valueCount >>> 1;
+    const rows = most ? fullBits(this.rowCount) : emptyBits(this.rowCount);
+    this.rowsByValue.forEach((some, value) => {
+      if (most && passed[value] === 0) dropBits(rows, some);
+      else if (!most && passed[value] === 1) addBits(rows, some);
+    });
+    return rows;
   }
 
   /** Of a column with few values, the rows of each. */

@@ -5,6 +5,7 @@ export * from './chunks.js';
 export * from './column-segment.js';
 export * from './kinds.js';
 export * from './segment.js';
+export * from './shared-chunks.js';
 export * from './table.js';
 export * from './text-pool.js';
 export * from './vocabulary.js';

@@ -5,6 +5,7 @@
 import { clearBit, countBits, fullBits, hasBit, type Bits } from './bits.js';
 import { ColumnSegment } from './column-segment.js';
 import type { ColumnSpec } from './kinds.js';
+import type { SharedChunks } from './shared-chunks.js';
 
 export const SEGMENT_ROWS = 65_536;
 /** Stale rows above which a segment's column is rebuilt. */
@@ -24,11 +25,11 @@ export class Segment {
   version = 0;
   private liveRows: number;
 
-  /** @param first the table's first segment; undefined for that itself */
+  /** @param sharedChunks of each column, for all segments of a table */
   constructor(
     specs: readonly ColumnSpec[],
     rows: readonly Row[],
-    private readonly first?: Segment,
+    private readonly sharedChunks: readonly SharedChunks[],
   ) {
     this.ids = Float64Array.from(rows, (row) => row.id);
     this.live = fullBits(rows.length);
@@ -38,7 +39,7 @@ export class Segment {
         new ColumnSegment(
           spec,
           rows.map((row) => row.cells[column] ?? ''),
-          first?.columns[column],
+          sharedChunks[column],
         ),
     );
   }
@@ -92,7 +93,7 @@ export class Segment {
   private rebuilt(index: number, spec = this.columns[index].spec): ColumnSegment {
     const column = this.columns[index];
     const cells = Array.from({ length: column.rowCount }, (_, row) => column.rawText(row));
-    return new ColumnSegment(spec, cells, this.first?.columns[index]);
+    return new ColumnSegment(spec, cells, this.sharedChunks[index]);
   }
 
   get bytes(): number {

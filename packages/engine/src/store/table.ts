@@ -5,6 +5,7 @@
 import { pickBits } from './bits.js';
 import type { ColumnSpec } from './kinds.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
+import { SharedChunks } from './shared-chunks.js';
 
 /** The first segment is short, so that where a search takes long its first rows are there soon. */
 const FIRST_ROWS = 16_384;
@@ -21,9 +22,11 @@ export class Table {
   version = 0;
   private specs: readonly ColumnSpec[];
   private waiting: Row[] = [];
+  private readonly sharedChunks: SharedChunks[];
 
   constructor(columns: readonly ColumnSpec[], rows: Iterable<Row> = []) {
     this.specs = columns;
+    this.sharedChunks = columns.map(() => new SharedChunks());
     this.append(rows);
   }
 
@@ -64,7 +67,7 @@ export class Table {
     }
     while (rows.length > 0) {
       const size = capacity(this.segments.length);
-      this.segments.push(new Segment(this.specs, rows.slice(0, size), this.segments[0]));
+      this.segments.push(new Segment(this.specs, rows.slice(0, size), this.sharedChunks));
       rows = rows.slice(size);
     }
   }
@@ -103,9 +106,9 @@ export class Table {
   /** Changes kinds, shown forms or orders of columns; the cells stay. */
   respecify(columns: readonly ColumnSpec[]): void {
     columns.forEach((spec, index) => {
-      if (JSON.stringify(spec) !== JSON.stringify(this.specs[index])) {
-        for (const segment of this.segments) segment.respecify(index, spec);
-      }
+      if (JSON.stringify(spec) === JSON.stringify(this.specs[index])) return;
+      this.sharedChunks[index] = new SharedChunks();
+      for (const segment of this.segments) segment.respecify(index, spec);
     });
     this.specs = columns;
     this.version++;

@@ -1,0 +1,35 @@
+/**
+ * Chunks that come again and again in a column, numbered alike in all its segments; see `chunks.ts`. It only grows, and not
+ * beyond its limit, so that what was learnt of a chunk in one segment holds in the next.
+ */
+import { ChunkPool } from './chunk-pool.js';
+
+/** Stands between the chunks of a value's two faces; is no text. */
+export const FACE_BREAK_CHUNK = 0;
+/** Numbers below it are shared ones. */
+export const SHARED_CHUNKS = 1 << 14;
+
+// No chunk is called so: a chunk begins with spaces only if it is nothing else.
+const FACE_BREAK_NAME = ' face break';
+
+export class SharedChunks {
+  private readonly numbers = new Map([[FACE_BREAK_NAME, FACE_BREAK_CHUNK]]);
+  private known = new ChunkPool([FACE_BREAK_NAME], FACE_BREAK_CHUNK);
+
+  get pool(): ChunkPool {
+    return this.known;
+  }
+
+  numberOf(chunk: string): number | undefined {
+    return this.numbers.get(chunk);
+  }
+
+  /** Takes in new chunks while there is room. */
+  add(chunks: Iterable<string>): void {
+    for (const chunk of chunks) {
+      if (this.numbers.size === SHARED_CHUNKS) break;
+      this.numbers.set(chunk, this.numbers.size);
+    }
+    this.known = new ChunkPool([...this.numbers.keys()], FACE_BREAK_CHUNK);
+  }
+}
