@@ -102,6 +102,15 @@ describe('usual-needle find', () => {
     it(`${args.join(' ')} gives rows ${expected.join(', ') || 'none'}`, () => expect(rows(...args)).toEqual(expected));
   }
 
+  it('takes names with commas in quotes, and yes/no cells for what they say', () => {
+    const csv = '"Name, full",Kept\ntag 9,y\ntag 10,N\nhat,TRUE\ncap,\n';
+    const from = (...args: string[]): string[] => run(['find', '-', ...args, '--show', '"Name, full"'], csv).out.trim().split(/\r?\n/).slice(1); // prettier-ignore
+    expect(from('--sort', '"Name, full":down', '--in', '"Name, full"', 'tag')).toEqual(['tag 10', 'tag 9']);
+    expect(from('--pick', 'Kept=yes')).toEqual(['tag 9', 'hat']);
+    expect(from('--pick', 'Kept=yes|no')).toEqual(['tag 9', 'tag 10', 'hat']);
+    expect(from('--pick', '"Name, full"=hat|cap')).toEqual(['hat', 'cap']);
+  });
+
   it('gives cells and marks, and the number alone', () => {
     const { out, code } = run(['find', file, 'umbr wood', '--out', 'json', '--show', 'Description']);
     expect(code).toBe(0);

@@ -48,6 +48,8 @@ const EFFECTS = { show: 'show only matches', mark: 'mark in place', 'leave-out':
 const KINDS: Readonly<Record<string, Kind>> = {
   text: 'text', number: 'number', date: 'date', 'yes/no': 'yes/no', yesno: 'yes/no', choice: 'choice',
 }; // prettier-ignore
+/** The ways in which cells of a yes/no column say the same. */
+const ANSWERS = [['yes', 'y', 'true'], ['no', 'n', 'false']]; // prettier-ignore
 const VERBS = ['find', 'plus', 'minus', 'within'] as const;
 
 /** What the command takes for an option, for its help and its checks. */
@@ -63,13 +65,18 @@ function chosen<T extends object>(values: T, word: string | undefined): T[keyof 
   return word === undefined ? undefined : values[word as keyof T];
 }
 
-/** A list with commas; a name that holds one goes in double quotes. */
-function listed(text: string): string[] {
+/** The parts of a list with commas, in double quotes where they hold one. */
+function parted(text: string): string[] {
   const parts = text.match(/(?:"(?:[^"]|"")*"|[^,])+/g) ?? [];
-  return parts
-    .map((part) => part.trim())
-    .map((part) => (/^".*"$/.test(part) ? part.slice(1, -1).replaceAll('""', '"') : part))
-    .filter((part) => part !== '');
+  return parts.map((part) => part.trim()).filter((part) => part !== '');
+}
+
+function unquoted(text: string): string {
+  return /^".*"$/s.test(text) ? text.slice(1, -1).replaceAll('""', '"') : text;
+}
+
+function listed(text: string): string[] {
+  return parted(text).map(unquoted).filter((part) => part !== ''); // prettier-ignore
 }
 
 /** The full name of a column given by name or by a beginning that only it has. */
@@ -89,7 +96,7 @@ function columnName(columns: readonly ColumnSpec[], typed: string): string {
 /** Splits `Name=value` at the first `=` before which a column's name stands. */
 function assignment(columns: readonly ColumnSpec[], text: string, option: string): { column: string; value: string } {
   for (let at = text.indexOf('='); at >= 0; at = text.indexOf('=', at + 1)) {
-    const name = text.slice(0, at).trim();
+    const name = unquoted(text.slice(0, at).trim());
     if (columns.some((column) => column.name === name)) return { column: name, value: text.slice(at + 1) };
   }
   const at = text.indexOf('=');
@@ -118,14 +125,16 @@ function pickerOf(columns: readonly ColumnSpec[], text: string): NamedPicker {
     });
     return { column, numbers: { from, to } };
   }
-  return { column, values: value === '' ? [] : value.split('|').map((one) => one.trim()) };
+  const values = value === '' ? [] : value.split('|').map((one) => one.trim());
+  if (kind !== 'yes/no') return { column, values };
+  return { column, values: values.flatMap((value) => ANSWERS.find((ways) => ways.includes(value.toLowerCase())) ?? [value]) }; // prettier-ignore
 }
 
 function sortOf(columns: readonly ColumnSpec[], text: string): NamedQuestion['sort'] {
-  return listed(text).map((part) => {
+  return parted(text).map((part) => {
     const match = /^(.*?)(?::(up|down))?(?::(value|count))?$/s.exec(part)!;
     return {
-      column: columnName(columns, match[1].trim()),
+      column: columnName(columns, unquoted(match[1].trim())),
       direction: (match[2] ?? 'up') as 'up' | 'down',
       by: (match[3] ?? 'value') as 'value' | 'count',
     };
