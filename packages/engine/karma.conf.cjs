@@ -15,6 +15,8 @@ module.exports = (config) => {
     reporters: ['dots'],
     browserNoActivityTimeout: 600_000,
     captureTimeout: 300_000,
+    // A property that is tried on thousands of cases answers no ping meanwhile.
+    pingTimeout: 300_000,
     singleRun: true,
   });
 };

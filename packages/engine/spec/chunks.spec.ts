@@ -127,7 +127,7 @@ describe('values asked chunk by chunk', () => {
             expectSame(one, setting, segmentsOf(TEXT, [some, others]));
           },
         ),
-        { numRuns: 4_000 },
+        { numRuns: 1_500 },
       );
     });
   }
@@ -160,7 +160,7 @@ describe('values asked chunk by chunk', () => {
           .withContext(JSON.stringify([one, setting, some]))
           .toEqual(hits);
       }),
-      { numRuns: 4_000 },
+      { numRuns: 1_500 },
     );
   });
 

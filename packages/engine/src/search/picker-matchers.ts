@@ -19,18 +19,15 @@ export type Picker =
 const YES = new Set(['yes', 'y', 'true', '1']);
 const NO = new Set(['no', 'n', 'false', '0']);
 
+const ANY: Filter = { pieces: [], exact: false };
+
 abstract class PickerMatcher implements Matcher {
   abstract readonly key: string;
-  readonly filter: Filter = { pieces: [], exact: false };
+  readonly filter: Filter = ANY;
   protected abstract holds(folded: string): boolean;
 
   test(cell: Cell): boolean {
     return this.holds(fold(cell.shown));
-  }
-
-  judge(column: ColumnSegment, asked: Uint8Array): void {
-    if (isValued(column.spec)) judgeEach(asked, (value) => this.test(column.valueCell(value)));
-    else judgeEach(asked, (value) => this.holds(column.folded.at(value)));
   }
 
   spans(): Span[] {
@@ -40,12 +37,16 @@ abstract class PickerMatcher implements Matcher {
 
 class ValuesMatcher extends PickerMatcher {
   readonly key: string;
+  override readonly filter: Filter;
   private readonly values: ReadonlySet<string>;
 
   constructor(values: readonly string[]) {
     super();
     this.values = new Set(values.map((value) => fold(value)));
     this.key = `values ${JSON.stringify([...this.values])}`;
+    // A cell that is one of the values holds its first token; a blank one holds none.
+    const tokens = Array.from(this.values, (value) => value.split(' ', 1)[0]);
+    this.filter = tokens.includes('') ? ANY : { pieces: [tokens], exact: false };
   }
 
   protected holds(folded: string): boolean {
@@ -68,6 +69,7 @@ class AnswerMatcher extends PickerMatcher {
 
 class LettersMatcher extends PickerMatcher {
   readonly key: string;
+  override readonly filter: Filter;
   private readonly letters: readonly string[];
 
   constructor(
@@ -76,6 +78,7 @@ class LettersMatcher extends PickerMatcher {
   ) {
     super();
     this.letters = letters.map((letter) => fold(letter)).filter((letter) => letter !== ''); // prettier-ignore
+    this.filter = { pieces: [this.letters], exact: false };
     this.key = `letters ${position} ${JSON.stringify(this.letters)}`;
   }
 
@@ -83,6 +86,23 @@ class LettersMatcher extends PickerMatcher {
     return this.letters.some((letter) =>
       this.position === 'starts' ? folded.startsWith(letter) : folded.includes(letter),
     );
+  }
+
+  /** What a text starts with, its first chunk that is not only spaces starts with. */
+  judge(column: ColumnSegment, asked: Uint8Array): void {
+    const { chunks, spec } = column;
+    if (this.position === 'contains' || isValued(spec)) {
+      judgeEach(asked, (value) => this.test(column.valueCell(value)));
+      return;
+    }
+    const folded: string[] = [];
+    judgeEach(asked, (value) => {
+      for (let i = chunks.starts[value]; i < chunks.starts[value + 1]; i++) {
+        const text = (folded[chunks.sequence[i]] ??= fold(chunks.at(chunks.sequence[i])));
+        if (text !== '') return this.holds(text);
+      }
+      return false;
+    });
   }
 }
 

@@ -25,10 +25,7 @@ export class Cell {
   constructor(
     readonly raw: string,
     readonly column: ColumnSpec,
-    loose?: string,
-  ) {
-    this.loose = loose;
-  }
+  ) {}
 
   get blank(): boolean {
     return this.folded(LOOSE) === '' && isBlank(this.raw);

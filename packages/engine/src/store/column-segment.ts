@@ -4,7 +4,7 @@
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
 import { addBits, clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
-import { Cell, foldedFaces } from './cell.js';
+import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
 import { isValued, valueOf, type ColumnSpec } from './kinds.js';
@@ -18,8 +18,6 @@ export class ColumnSegment {
   readonly codes: Uint16Array;
   /** Distinct raw texts. */
   readonly raw: TextPool;
-  /** Folded faces of each distinct value. */
-  readonly folded: TextPool;
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
   private builtChunks: Chunks | undefined;
@@ -46,9 +44,7 @@ export class ColumnSegment {
       }
       this.codes[row] = code;
     }
-    const values = [...numbers.keys()];
-    this.raw = TextPool.of(values);
-    this.folded = TextPool.of(values.map((value) => foldedFaces(value, spec)));
+    this.raw = TextPool.of([...numbers.keys()]);
   }
 
   get rowCount(): number {
@@ -61,7 +57,7 @@ export class ColumnSegment {
   }
 
   get vocabulary(): Vocabulary {
-    return (this.builtVocabulary ??= Vocabulary.of(this.folded, this.codes, this.rowCount));
+    return (this.builtVocabulary ??= Vocabulary.of(this.chunks, this.codes, this.rowCount));
   }
 
   /** The distinct values, chunk by chunk. */
@@ -118,7 +114,7 @@ export class ColumnSegment {
   }
 
   valueCell(code: number): Cell {
-    return new Cell(this.raw.at(code), this.spec, this.folded.at(code));
+    return new Cell(this.raw.at(code), this.spec);
   }
 
   /** Raw texts that the cells have now or had when the segment was built. */
@@ -253,7 +249,6 @@ export class ColumnSegment {
     return (
       this.codes.byteLength +
       this.raw.bytes +
-      this.folded.bytes +
       (this.builtChunks?.bytes ?? 0) +
       (this.builtRowsBeyondAscii?.byteLength ?? 0) +
       (this.builtBlankRows?.byteLength ?? 0) +

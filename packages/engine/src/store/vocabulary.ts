@@ -13,6 +13,9 @@
  * look-up of a vocabulary for partial terms); ready sets are our own measure.
  */
 import { emptyBits, type Bits } from './bits.js';
+import { fold } from '../text/index.js';
+import type { Chunks } from './chunks.js';
+import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { TextPool } from './text-pool.js';
 import { WordList } from './word-list.js';
 
@@ -116,38 +119,39 @@ export class Vocabulary {
   }
 
   /**
-   * @param folded folded text of each distinct value; its two faces, if it has two, are parted by a line break
+   * @param chunks of the distinct values: what a value's chunks fold to, each by itself, are its tokens
    * @param codes value number of each row
    */
-  static of(folded: TextPool, codes: Uint16Array, rowCount: number): Vocabulary {
+  static of(chunks: Chunks, codes: Uint16Array, rowCount: number): Vocabulary {
     const numbers = new Map<string, number>();
-    const valueStarts = new Uint32Array(folded.size + 1);
+    const { starts, sequence } = chunks;
+    const size = starts.length - 1;
+    const tokensOf: number[][] = [];
+    const readTokens = (chunk: number): number[] =>
+      fold(chunks.at(chunk))
+        .split(' ')
+        .filter((token) => token !== '')
+        .map((token) => {
+          const known = numbers.get(token);
+          if (known === undefined) numbers.set(token, numbers.size);
+          return known ?? numbers.size - 1;
+        });
+    const valueStarts = new Uint32Array(size + 1);
     const valueTokens: number[] = [];
-    const { joined, starts } = folded;
     const lastValue: number[] = [];
-    for (let value = 0; value < folded.size; value++) {
+    for (let value = 0; value < size; value++) {
       valueStarts[value] = valueTokens.length;
-      const end = folded.end(value);
-      let tokenStart = starts[value];
-      for (let at = tokenStart; at <= end; at++) {
-        const unit = at === end ? 0x20 : joined.charCodeAt(at);
-        if (unit !== 0x20 && unit !== 0x0a) continue;
-        if (at > tokenStart) {
-          const token = joined.substring(tokenStart, at);
-          let number = numbers.get(token);
-          if (number === undefined) {
-            number = numbers.size;
-            numbers.set(token, number);
-          }
-          if (lastValue[number] !== value) {
-            lastValue[number] = value;
-            valueTokens.push(number);
-          }
+      for (let i = starts[value]; i < starts[value + 1]; i++) {
+        const chunk = sequence[i];
+        if (chunk === FACE_BREAK_CHUNK) continue;
+        for (const token of (tokensOf[chunk] ??= readTokens(chunk))) {
+          if (lastValue[token] === value) continue;
+          lastValue[token] = value;
+          valueTokens.push(token);
         }
-        tokenStart = at + 1;
       }
     }
-    valueStarts[folded.size] = valueTokens.length;
+    valueStarts[size] = valueTokens.length;
 
     const sorted = [...numbers.keys()].sort();
     const rank = new Uint32Array(sorted.length);
