@@ -56,6 +56,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const closeLive = liveSearches(server, engine, log);
     server.listen(options.port, options.host);
     await once(server, 'listening');
+    engine.warmUp().catch((error: unknown) => log.warn({ err: error }, 'warming up failed'));
     return {
       address: addressOf(server, options.host),
       stop: async () => {

@@ -36,8 +36,8 @@ function* rows(): Generator<Row> {
   }
 }
 
-/** Takes about a second, and keeps nothing. */
-export function warmUp(): void {
+/** Takes about a second in all, and keeps nothing. One step a question, so that others can be answered between them. */
+export function* warmUp(): Generator<void> {
   const table = new Table(COLUMNS, rows());
   const all = COLUMNS.map((_, column) => column);
   for (const some of SETTINGS) {
@@ -49,6 +49,7 @@ export function warmUp(): void {
       }).run();
       windowRows(search, 0, 40, all);
       if (search.asks) traceOf(search, 250);
+      yield;
     }
   }
 }

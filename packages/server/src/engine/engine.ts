@@ -44,6 +44,10 @@ export class Engine {
     for (const table of await this.records.listTables()) await this.load(table);
   }
 
+  warmUp(): Promise<void> {
+    return this.host.warmUp();
+  }
+
   /** @returns the answer as JSON; undefined if there is no such table */
   search(id: number, request: SearchRequest): Promise<string | undefined> {
     return this.host.search(id, request);

@@ -7,7 +7,7 @@ import type {
   Column, ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, StoredRow,
 } from '@usual-needle/contract'; // prettier-ignore
 import {
-  columnNumbers, explainSteps, letterCounts, questionByName, Search, Table, valueCounts, valueRange, View,
+  columnNumbers, explainSteps, letterCounts, questionByName, Search, Table, valueCounts, valueRange, View, warmUp,
 } from '@usual-needle/engine'; // prettier-ignore
 import { answerOf, wireReason } from './search.js';
 
@@ -53,6 +53,12 @@ export class EngineHost {
     const table = this.table(id);
     table.append([]);
     for (const _ of table.buildIndexes()) void _;
+  }
+
+  /** Gets the platform ready, so that nobody's first keystroke is a slow one; answers others meanwhile. */
+  async warmUp(): Promise<void> {
+    const steps = warmUp();
+    while (!steps.next().done) await turnOfTheLoop();
   }
 
   /** Changes how columns are shown and ordered; the rows stay. */
