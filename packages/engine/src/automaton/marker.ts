@@ -6,14 +6,27 @@
  * reached. With that known, walking forwards needs no second guess: at a branch the first way that can succeed is the one
  * that backtracking would have ended on. A long text is done in blocks, so that the sets of one block only are held.
  *
+ * The set of a place follows from the set after it and the letters on either side: each such step is worked out once.
+ *
  * Source: A. Frisch, L. Cardelli, "Greedy Regular Expression Matching", ICALP 2004.
  */
 import type { Span } from '../text/index.js';
 import { Alphabet, holds, NO_LETTER } from './alphabet.js';
 import { Op, type Program } from './program.js';
 
-/** Words of memory that the sets of one block may take. */
+/** Words of memory that the sets of one block may take, and those that are remembered. */
 const BLOCK_WORDS = 1 << 20;
+const REMEMBERED_WORDS = 1 << 20;
+
+/** A set of instructions from which the end of the program can be reached, and the sets that came before it. */
+interface Reach {
+  readonly set: Uint32Array;
+  /** By the letter before, whether a shown character begins with it, and the bits of the one before that. */
+  readonly before: (Reach | undefined)[];
+}
+
+/** Ways in which what stands around a place may differ, for one letter. */
+const SURROUNDINGS = 16;
 
 export class Marker {
   private readonly alphabet: Alphabet;
@@ -22,8 +35,9 @@ export class Marker {
   private readonly before: number[][];
   private readonly readers: number[];
   private readonly match: number;
-  /** Memory for the sets, kept from text to text. */
-  private room = new Uint32Array(0);
+  private readonly known = new Map<string, Reach>();
+  /** After the end of a text. */
+  private readonly nothing: Reach = { set: new Uint32Array(0), before: [] };
 
   constructor(private readonly program: Program) {
     const { ops, x, y } = program;
@@ -67,25 +81,22 @@ export class Marker {
     const block = Math.max(64, Math.floor(BLOCK_WORDS / words));
     const blocks = Math.floor(size / block) + 1;
     // The set at the start of each block but the first, found by one pass backwards.
-    const kept: Uint32Array[] = [];
-    const needed = (Math.min(block, size) + 1) * words;
-    if (this.room.length < needed) this.room = new Uint32Array(needed);
-    const sets = this.room.subarray(0, needed);
+    const kept: Reach[] = [];
+    const sets: Reach[] = [];
     let loaded = -1;
     const load = (number: number): void => {
       const from = number * block;
-      const to = Math.min(size, from + block);
-      this.fill(sets, from, to, letters, isStart, kept[number + 1]);
+      this.fill(sets, from, Math.min(size, from + block), letters, isStart, kept[number + 1]);
       loaded = number;
     };
     for (let number = blocks - 1; number > 0; number--) {
       load(number);
-      kept[number] = sets.slice(0, words);
+      kept[number] = sets[0];
     }
     const can = (instruction: number, i: number): boolean => {
       const number = Math.floor(i / block);
       if (number !== loaded) load(number);
-      return ((sets[(i - number * block) * words + (instruction >>> 5)] >>> (instruction & 31)) & 1) !== 0;
+      return ((sets[i - number * block].set[instruction >>> 5] >>> (instruction & 31)) & 1) !== 0;
     };
     const spans: Span[] = [];
     for (let i = 0; i <= size;) {
@@ -113,46 +124,67 @@ export class Marker {
    * @param after the set at `to`, if that is known; else `to` is the end of the text
    */
   private fill(
-    sets: Uint32Array,
+    sets: Reach[],
     from: number,
     to: number,
     letters: Uint16Array,
     isStart: (i: number) => boolean,
-    after: Uint32Array | undefined,
+    after: Reach | undefined,
   ): void {
-    const { ops, x, y } = this.program;
-    const { words, before, readers, alphabet } = this;
-    const bitsAt = (i: number): number => (i < 0 || i >= letters.length ? NO_LETTER : alphabet.bits[letters[i]]);
-    sets.fill(0);
-    if (after) sets.set(after, (to - from) * words);
-    const stack: number[] = [];
+    const { bits, size } = this.alphabet;
+    let reach = after ?? this.nothing;
+    if (after) sets[to - from] = after;
     for (let i = after ? to - 1 : to; i >= from; i--) {
-      const here = (i - from) * words;
-      const next = here + words;
-      const put = (instruction: number): void => {
-        const word = here + (instruction >>> 5);
-        const bit = 1 << (instruction & 31);
-        if ((sets[word] & bit) !== 0) return;
-        sets[word] |= bit;
-        stack.push(instruction);
-      };
-      put(this.match);
-      if (i < letters.length) {
-        const letter = letters[i];
-        const begins = isStart(i);
-        for (const reader of readers) {
-          const target = y[reader];
-          if (((sets[next + (target >>> 5)] >>> (target & 31)) & 1) === 0) continue;
-          const op = ops[reader];
-          if (op === Op.Read ? alphabet.has(x[reader], letter) : begins === (op === Op.ReadFirst)) put(reader);
-        }
-      }
-      const [left, right] = [bitsAt(i - 1), bitsAt(i)];
-      while (stack.length > 0) {
-        for (const instruction of before[stack.pop()!]) {
-          if (ops[instruction] === Op.Split || holds(x[instruction], left, right, isStart(i))) put(instruction);
-        }
+      const letter = i < letters.length ? letters[i] : size;
+      const left = i === 0 ? NO_LETTER : bits[letters[i - 1]];
+      const around = letter * SURROUNDINGS + (isStart(i) ? 8 : 0) + left;
+      sets[i - from] = reach = reach.before[around] ??= this.step(reach, letter, isStart(i), left);
+    }
+  }
+
+  /** The set before a letter, or at the end of the text. @param letter the alphabet's size for the end */
+  private step(after: Reach, letter: number, begins: boolean, left: number): Reach {
+    const { ops, x, y } = this.program;
+    const { before, readers, alphabet } = this;
+    const right = letter === alphabet.size ? NO_LETTER : alphabet.bits[letter];
+    const set = new Uint32Array(this.words);
+    const stack: number[] = [];
+    const put = (instruction: number): void => {
+      if (((set[instruction >>> 5] >>> (instruction & 31)) & 1) !== 0) return;
+      set[instruction >>> 5] |= 1 << (instruction & 31);
+      stack.push(instruction);
+    };
+    put(this.match);
+    if (letter < alphabet.size) {
+      for (const reader of readers) {
+        const target = y[reader];
+        if (((after.set[target >>> 5] >>> (target & 31)) & 1) === 0) continue;
+        const op = ops[reader];
+        if (op === Op.Read ? alphabet.has(x[reader], letter) : begins === (op === Op.ReadFirst)) put(reader);
       }
     }
+    while (stack.length > 0) {
+      for (const instruction of before[stack.pop()!]) {
+        if (ops[instruction] === Op.Split || holds(x[instruction], left, right, begins)) put(instruction);
+      }
+    }
+    return this.remembered(set, after);
+  }
+
+  /** One object a set. When there are too many, all is forgotten but what is in hand. */
+  private remembered(set: Uint32Array, inHand: Reach): Reach {
+    const key = set.join();
+    let reach = this.known.get(key);
+    if (reach) return reach;
+    // A set's room, and that for the sets before it.
+    if (this.known.size * (this.words + SURROUNDINGS * (this.alphabet.size + 1)) > REMEMBERED_WORDS) {
+      for (const { before } of this.known.values()) before.length = 0;
+      this.known.clear();
+      this.nothing.before.length = 0;
+      inHand.before.length = 0;
+    }
+    reach = { set, before: [] };
+    this.known.set(key, reach);
+    return reach;
   }
 }
