@@ -79,6 +79,8 @@ class ChunkWalk {
   ask(chunks: Chunks, asked: Uint8Array): void {
     const { dfa, reading } = this;
     const { repeating } = chunks;
+    // Another column may have made the automaton begin anew.
+    if (this.generation !== dfa.generation) this.begin();
     if (repeating && this.begun <= PATIENCE) {
       this.enter(chunks);
       this.recall(chunks, repeating, asked);
