@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { Ajv } from 'ajv';
 import { boxSchema, type Box } from '@usual-needle/contract';
 import {
+  ANSWERS,
   columnNamed,
   readNumber,
   type ColumnSpec,
@@ -48,8 +49,6 @@ const EFFECTS = { show: 'show only matches', mark: 'mark in place', 'leave-out':
 const KINDS: Readonly<Record<string, Kind>> = {
   text: 'text', number: 'number', date: 'date', 'yes/no': 'yes/no', yesno: 'yes/no', choice: 'choice',
 }; // prettier-ignore
-/** The ways in which cells of a yes/no column say the same. */
-const ANSWERS = [['yes', 'y', 'true'], ['no', 'n', 'false']]; // prettier-ignore
 const VERBS = ['find', 'plus', 'minus', 'within'] as const;
 
 /** What the command takes for an option, for its help and its checks. */
@@ -127,7 +126,10 @@ function pickerOf(columns: readonly ColumnSpec[], text: string): NamedPicker {
   }
   const values = value === '' ? [] : value.split('|').map((one) => one.trim());
   if (kind !== 'yes/no') return { column, values };
-  return { column, values: values.flatMap((value) => ANSWERS.find((ways) => ways.includes(value.toLowerCase())) ?? [value]) }; // prettier-ignore
+  // Each way to say it stands for all of them.
+  const ways = (value: string): readonly string[] =>
+    Object.values(ANSWERS).find((same) => (same as readonly string[]).includes(value.toLowerCase())) ?? [value];
+  return { column, values: values.flatMap(ways) };
 }
 
 function sortOf(columns: readonly ColumnSpec[], text: string): NamedQuestion['sort'] {

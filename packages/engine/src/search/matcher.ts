@@ -13,6 +13,9 @@ export interface Filter {
   readonly exact: boolean;
 }
 
+/** Of a matcher about which the vocabulary can say nothing. */
+export const NO_FILTER: Filter = { pieces: [], exact: false };
+
 export interface Matcher {
   /** The same for matchers that answer alike; names remembered answers. */
   readonly key: string;

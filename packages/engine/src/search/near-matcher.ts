@@ -3,7 +3,7 @@ import { NearAutomaton } from '../automaton/index.js';
 import { addBits, emptyBits, FACE_BREAK_CHUNK, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
 import { fold, foldWithOffsets, words, type FoldSetting, type Span } from '../text/index.js';
 import { foldedForm } from './folded-chunks.js';
-import { judgeEach, type Filter, type Matcher } from './matcher.js';
+import { judgeEach, NO_FILTER, type Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
 /** What is known of a chunk; 0 for nothing yet. */
@@ -11,7 +11,7 @@ const Verdict = { far: 1, near: 2, untold: 3 } as const;
 
 export class NearMatcher implements Matcher {
   readonly key: string;
-  readonly filter: Filter = { pieces: [], exact: false };
+  readonly filter = NO_FILTER;
   private readonly automaton: NearAutomaton;
   private readonly loose: boolean;
   /** As `automaton`, of the word as it is written in the vocabulary; undefined if some letter of it is several there. */

@@ -1,8 +1,8 @@
 /** Pickers as matchers of a cell: a choice list, a range of numbers or days, yes/no, and the letter strip. */
 import type { Interval } from '../notation/index.js';
-import { isValued, type Cell, type ColumnSegment } from '../store/index.js';
+import { ANSWERS, isValued, type Cell, type ColumnSegment } from '../store/index.js';
 import { fold, type Span } from '../text/index.js';
-import { judgeEach, type Filter, type Matcher } from './matcher.js';
+import { judgeEach, NO_FILTER, type Filter, type Matcher } from './matcher.js';
 import { IntervalMatcher } from './value-matchers.js';
 
 export type Picker =
@@ -16,14 +16,12 @@ export type Picker =
       readonly position: 'starts' | 'contains';
     };
 
-const YES = new Set(['yes', 'y', 'true', '1']);
-const NO = new Set(['no', 'n', 'false', '0']);
-
-const ANY: Filter = { pieces: [], exact: false };
+const YES = new Set([...ANSWERS.yes, '1']);
+const NO = new Set([...ANSWERS.no, '0']);
 
 abstract class PickerMatcher implements Matcher {
   abstract readonly key: string;
-  readonly filter: Filter = ANY;
+  readonly filter: Filter = NO_FILTER;
   protected abstract holds(folded: string): boolean;
 
   test(cell: Cell): boolean {
@@ -46,7 +44,7 @@ class ValuesMatcher extends PickerMatcher {
     this.key = `values ${JSON.stringify([...this.values])}`;
     // A cell that is one of the values holds its first token; a blank one holds none.
     const tokens = Array.from(this.values, (value) => value.split(' ', 1)[0]);
-    this.filter = tokens.includes('') ? ANY : { pieces: [tokens], exact: false };
+    this.filter = tokens.includes('') ? NO_FILTER : { pieces: [tokens], exact: false };
   }
 
   protected holds(folded: string): boolean {

@@ -3,13 +3,11 @@ import { compareTexts } from '../order/index.js';
 import type { Interval, TextInterval } from '../notation/index.js';
 import { dropBits, fullBits, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
 import type { Span } from '../text/index.js';
-import { judgeEach, type Filter, type Matcher } from './matcher.js';
-
-const ANY: Filter = { pieces: [], exact: false };
+import { judgeEach, NO_FILTER, type Matcher } from './matcher.js';
 
 abstract class ValueMatcher implements Matcher {
   abstract readonly key: string;
-  readonly filter = ANY;
+  readonly filter = NO_FILTER;
   abstract test(cell: Cell): boolean;
 
   spans(): Span[] {

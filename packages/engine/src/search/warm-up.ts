@@ -36,19 +36,25 @@ function* rows(): Generator<Row> {
   }
 }
 
+/** Asks all columns as a screen does: the search, its first rows, its trace. */
+export function askAsScreen(table: Table, text: string, settings: Partial<Settings> = {}): Search {
+  const all = table.columns.map((_, column) => column);
+  const search = new Search(table, {
+    ...blankQuestion(all),
+    settings: { ...DEFAULT_SETTINGS, ...settings },
+    strands: [{ verb: 'find', text, reading: 'words' }],
+  }).run();
+  windowRows(search, 0, 40, all);
+  if (search.asks) traceOf(search, 250);
+  return search;
+}
+
 /** Takes about a second in all, and keeps nothing. One step a question, so that others can be answered between them. */
 export function* warmUp(): Generator<void> {
   const table = new Table(COLUMNS, rows());
-  const all = COLUMNS.map((_, column) => column);
   for (const some of SETTINGS) {
     for (const text of TEXTS) {
-      const search = new Search(table, {
-        ...blankQuestion(all),
-        settings: { ...DEFAULT_SETTINGS, ...some },
-        strands: [{ verb: 'find', text, reading: 'words' }],
-      }).run();
-      windowRows(search, 0, 40, all);
-      if (search.asks) traceOf(search, 250);
+      askAsScreen(table, text, some);
       yield;
     }
   }

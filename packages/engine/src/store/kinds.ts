@@ -104,7 +104,10 @@ export interface KindGuess {
   readonly problems: readonly KindProblem[];
 }
 
-const YES_NO = new Set(['yes', 'no', 'true', 'false', 'y', 'n']);
+/** The ways in which cells of a yes/no column say the same, in lower case. */
+export const ANSWERS = { yes: ['yes', 'y', 'true'], no: ['no', 'n', 'false'] } as const;
+
+const YES_NO = new Set<string>([...ANSWERS.yes, ...ANSWERS.no]);
 
 /** A number that could as well be a code: leading zero, plus sign, spaced or dashed digits, or more than 15 of them. */
 function couldBeCode(raw: string): boolean {
