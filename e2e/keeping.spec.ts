@@ -1,11 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test, type Page } from '@playwright/test';
+import { box, expect, keepAs, remark, sentence, status, test, type Page } from './sheet.js';
 
-const box = (page: Page) => page.getByLabel('Find', { exact: true });
-const status = (page: Page) => page.locator('footer');
 const menu = (page: Page) => page.locator('un-box-menu');
-const remark = (page: Page) => page.locator('.remark');
-const sentence = (page: Page) => page.locator('#sentence');
 
 async function more(page: Page, item: string): Promise<void> {
   await menu(page).getByRole('button', { name: 'More' }).click();
@@ -16,10 +12,7 @@ async function more(page: Page, item: string): Promise<void> {
 async function newBox(page: Page, name: string): Promise<void> {
   await page.goto('/table/1');
   await expect(status(page)).toContainText('4,120');
-  await menu(page).getByRole('button', { name: 'Save' }).click();
-  await page.getByLabel('Name', { exact: true }).fill(name);
-  await page.getByRole('button', { name: 'Keep this box' }).click();
-  await expect(remark(page)).toContainText(`“${name}” is kept on the shelf.`);
+  await keepAs(page, name);
   await expect(page).toHaveURL(/\/box\/\d+/);
 }
 
@@ -39,10 +32,11 @@ test('a new box is built, worded, narrowed, kept, and found on the shelf', async
   await expect(remark(page)).toContainText('is kept on the shelf');
   await page.goto('/');
   const band = page.locator('.box', { hasText: 'Hats in the house' });
-  await band.getByRole('textbox').fill('beanie');
-  await band.getByRole('textbox').press('Enter');
+  await page.locator('#everywhere').fill('knitted');
+  await expect(band.locator('.count')).toContainText('row');
+  await band.getByRole('link', { name: 'Hats in the house' }).click();
   await expect(page.getByRole('heading', { name: 'Hats in the house' })).toBeVisible();
-  await expect(box(page)).toHaveValue('beanie');
+  await expect(box(page)).toHaveValue('knitted');
   await expect(sentence(page)).not.toContainText('Finder’s note');
   await box(page).fill('zzzz');
   await expect(page.getByRole('heading', { name: 'No such hat.' })).toBeVisible();
@@ -119,11 +113,18 @@ test('a box goes out as a file and comes in from one; another file is refused in
   ]);
   expect(download.suggestedFilename()).toBe('night-audit.box.json');
   const file = await readFile((await download.path())!, 'utf8');
-  expect(JSON.parse(file)).toMatchObject({ format: 'usual-needle box', version: 1, name: 'Night audit', effect: 'mark in place' }); // prettier-ignore
+  expect(JSON.parse(file)).toMatchObject({
+    format: 'usual-needle box',
+    version: 1,
+    name: 'Night audit',
+    effect: 'mark in place',
+  });
   await page.goto('/table/1');
   await expect(sentence(page)).toContainText('Shows only matching rows');
   const put = (text: string): Promise<void> =>
-    page.locator('input[type=file]').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from(text) }); // prettier-ignore
+    page
+      .locator('input[type=file]')
+      .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from(text) });
   await menu(page).getByRole('button', { name: 'More' }).click();
   await put(file);
   await expect(sentence(page)).toContainText('in place');

@@ -10,8 +10,8 @@ export default defineConfig({
   workers: 2,
   retries: 0,
   // A loaded machine is slow, not wrong.
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  timeout: 60_000,
+  expect: { timeout: 15_000 },
   reporter: [['list']],
   use: {
     baseURL: `http://127.0.0.1:${port}`,

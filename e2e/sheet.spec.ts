@@ -1,18 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
-
-const box = (page: Page) => page.getByLabel('Find', { exact: true });
-const status = (page: Page) => page.locator('footer');
-const rows = (page: Page) => page.locator('un-record-grid .row');
-
-async function open(page: Page, address = '/box/1'): Promise<void> {
-  await page.goto(address);
-  await expect(status(page)).toContainText('of 4,120');
-}
-
-/** Keeps the standing connection from being made, so that searches are requests, which can be held up and failed. */
-async function byRequestOnly(page: Page): Promise<void> {
-  await page.routeWebSocket('**/api/live', (socket) => void socket.close());
-}
+import { box, byRequestOnly, expect, open, rows, status, test } from './sheet.js';
 
 test('nothing typed shows every row', async ({ page }) => {
   await open(page);
@@ -154,15 +140,6 @@ test('a server that fails keeps the rows and the text, says so, and recovers', a
   await box(page).press('e');
   await expect(page.getByRole('alert')).toHaveCount(0);
   await expect(status(page)).toContainText('rows match');
-});
-
-test('the shelf lists tables and boxes, and a small box opens its box with the text', async ({ page }) => {
-  await page.goto('/');
-  await expect(page.getByRole('heading', { level: 2 })).toHaveText(['Found items', 'Stops', 'Claims']);
-  await expect(page.getByText('Looks in Description, Marks and Finder’s note')).toBeVisible();
-  await page.getByLabel('Search with Front desk look-up').fill('umbr wood');
-  await page.keyboard.press('Enter');
-  await expect(status(page)).toContainText('161 of 4,120 rows match');
 });
 
 test('a new box on a table searches every text column at once', async ({ page }) => {

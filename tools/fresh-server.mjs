@@ -8,7 +8,7 @@ import { ROOT } from './run.mjs';
 const data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-'));
 const server = spawn(
   process.execPath,
-  [join(ROOT, 'packages/server/dist/main.js'), '--port', process.argv[2], '--data', data],
+  [join(ROOT, 'packages/server/dist/main.js'), '--port', process.argv[2], '--data', data, '--name', 'needle.test'],
   {
     stdio: 'inherit',
   },

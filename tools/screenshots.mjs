@@ -1,7 +1,8 @@
 /** `npm run screenshots`: takes docs/screenshots afresh, from the demo data. */
+import { Buffer } from 'node:buffer';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { ensureBuilt, ensureChromium, ensureInstalled, ROOT } from './run.mjs';
@@ -13,10 +14,36 @@ await ensureBuilt();
 /** Name, address, whether it is dark or narrow, and what is done before. */
 const VIEWS = [
   ['shelf', '/'],
+  ['find-everywhere', '/?q=red+key'],
+  ['bring-in', '/', { act: (page) => dropped(page, 'claims-october.csv', claims()) }],
+  [
+    'bring-in-troubles',
+    '/',
+    {
+      act: async (page) => {
+        await dropped(page, 'claims-october.csv', claims());
+        await page.getByRole('button', { name: 'Show them' }).first().click();
+        await page.getByRole('button', { name: 'Lost on, date' }).click();
+      },
+    },
+  ],
+  [
+    'refresh',
+    '/refresh/1',
+    {
+      act: async (page) => {
+        await page
+          .locator('input[type=file]')
+          .setInputFiles({ name: 'found-items-newer.csv', mimeType: 'text/csv', buffer: newer() });
+        await page.getByText('leaves').waitFor();
+        await page.getByRole('radio', { name: 'changed' }).click();
+      },
+    },
+  ],
   ['sheet', '/box/1?q=umbr+wood'],
   ['sheet-dark', '/box/1?q=umbr+wood', { dark: true }],
   ['mark-in-place', '/box/2?q=police'],
-  ['nothing-found', '/box/1?q=umbrelaq+mahogany'],
+  ['nothing-found', '/box/1?q=umbrelaq+wood'],
   [
     'peek-and-spread',
     '/box/1?q=umbr+wood',
@@ -39,9 +66,105 @@ const VIEWS = [
       },
     },
   ],
+  ['picker', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Status any' }).click() }],
+  ['days', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Found on any' }).click() }],
+  ['sorting', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Found on, newest first' }).click() }],
   ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Word it' }).click() }],
   ['phone', '/read/1?q=umbr+wood', { width: 390 }],
+  [
+    'editing',
+    '/table/1?q=umbr',
+    {
+      act: async (page) => {
+        await page.locator('.row').nth(3).locator('.cell').nth(9).dblclick();
+        await page.getByRole('option').first().waitFor();
+      },
+    },
+  ],
+  [
+    'clash',
+    '/table/1?q=umbr',
+    {
+      act: async (page) => {
+        const status = page.locator('.row').nth(3).locator('.cell').nth(9);
+        const was = await status.innerText();
+        await status.dblclick();
+        await page.keyboard.type('Claimed');
+        const id = await theirs(page, was);
+        if (id === undefined) throw new Error('nobody changed it');
+        await page.keyboard.press('Enter');
+        await page.getByRole('dialog').waitFor();
+      },
+    },
+  ],
+  [
+    'history',
+    '/box/1?q=umbr',
+    {
+      act: async (page) => {
+        await page.getByRole('button', { name: 'History' }).click();
+        await page.locator('un-history-drawer article').first().waitFor();
+      },
+    },
+  ],
 ];
+
+/** What somebody else writes into the status of the fourth umbrella. @returns its row */
+async function theirs(page, was) {
+  const rows = await (await page.request.get(address + '/api/tables/1/rows?limit=40')).json();
+  const name = await page.locator('.row').nth(3).locator('.cell').first().innerText();
+  const row = rows.rows.find(({ cells }) => cells[0] === name);
+  const edit = (key, columns, before, now) =>
+    page.request.post(address + '/api/tables/1/changes', {
+      data: { key, kind: 'edited', who: 'T. Kessel', columns, changed: [{ id: row.id, was: [before], now: [now] }] },
+    });
+  await edit('screenshot-status', ['Status'], was, 'Given to charity');
+  await page.request.post(address + '/api/tables/1/changes', {
+    data: {
+      key: 'screenshot-added',
+      kind: 'added',
+      who: 'M. Lind',
+      columns: ['Item no.', 'Description', 'Category', 'Status'],
+      added: [['LP-90001', 'Clear dome umbrella, child’s', 'Umbrellas', 'Held']],
+    },
+  });
+  return row?.id;
+}
+
+async function dropped(page, name, buffer) {
+  await page.locator('header input[type=file]').setInputFiles({ name, mimeType: 'text/csv', buffer });
+  await page.getByText('every row looked at').waitFor();
+}
+
+/** The demo's claims as another office would keep them: semicolons, days first, decimal commas, and some that do not fit. */
+function claims() {
+  const [head, ...lines] = readFileSync(join(ROOT, 'demo/data/claims.csv'), 'utf8')
+    .trim()
+    .split(/\r?\n(?=C-)/);
+  const rows = lines.map((line, i) => {
+    const [no, on, ...rest] = line.split(/,(?=(?:[^"]*"[^"]*")*[^"]*$)/);
+    const day = on.replace(/^(\d{4})-(\d\d)-(\d\d)$/, (_, year, month, date) => `${+date}.${+month}.${year}`);
+    const value = i % 90 === 3 ? 'approx. 10' : `${(i * 7) % 90},${i % 2 ? '50' : '00'}`;
+    return [
+      no,
+      i % 140 === 2 ? '31.02.2026' : i === 13 ? 'last week' : day,
+      ...rest,
+      value,
+      ...(i === 6 ? ['903J'] : []),
+    ].join(';');
+  });
+  return Buffer.from([`${head.replaceAll(',', ';')};Value`, ...rows].join('\n'));
+}
+
+/** Found items a day later. */
+function newer() {
+  const lines = readFileSync(join(ROOT, 'demo/data/found-items.csv'), 'utf8').split(/\r?\n(?=LP-)/);
+  const later = lines
+    .filter((_, i) => i === 0 || i % 450 !== 9)
+    .map((line, i) => (i % 37 === 1 ? line.replace(',Held,', ',Returned,') : line));
+  const added = lines.slice(1, 39).map((line, i) => line.replace(/^LP-\d+/, `LP-99${String(i).padStart(3, '0')}`));
+  return Buffer.from([...later, ...added].join('\n'));
+}
 
 const port = 4788;
 const folder = join(ROOT, 'docs/screenshots');
@@ -51,9 +174,12 @@ const server = spawn(process.execPath, [join(ROOT, 'tools/fresh-server.mjs'), St
 });
 await once(server.stdout, 'data').catch(() => undefined);
 const address = `http://127.0.0.1:${port}`;
-for (let i = 0; i < 100 && !(await fetch(`${address}/api/tables`).catch(() => undefined)); i++) {
-  await new Promise((done) => setTimeout(done, 200));
-}
+/** Up, and all of the demo in it. */
+const ready = async () => {
+  const response = await fetch(`${address}/api/health`).catch(() => undefined);
+  return response?.ok && (await response.json()).status === 'ready';
+};
+for (let i = 0; i < 300 && !(await ready()); i++) await new Promise((done) => setTimeout(done, 200));
 const browser = await chromium.launch({
   executablePath,
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],

@@ -28,31 +28,58 @@ const playwright = (output) => {
   return passed + failed > 0 ? [passed, failed] : undefined;
 };
 
+const inNode = (name, folder, config = 'jasmine.json') => [
+  name,
+  'npx',
+  ['--no-install', 'jasmine', `--config=${config}`],
+  join(ROOT, 'packages', folder),
+  jasmine,
+];
+
 const suites = [
-  ['lint', 'npx', ['--no-install', 'eslint', '.'], ROOT],
-  ['format', 'npx', ['--no-install', 'prettier', '--check', '--log-level=warn', '.'], ROOT],
-  ['engine in Node', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], ENGINE, jasmine],
+  inNode('server, treated roughly', 'server', 'jasmine-rough.json'),
+  inNode('server', 'server'),
+  inNode('engine in Node', 'engine'),
   ['engine in Chromium', 'npx', ['--no-install', 'karma', 'start', 'karma.conf.cjs'], ENGINE, karma],
   ['web units', 'npx', ['--no-install', 'ng', 'test'], join(ROOT, 'packages/web'), karma],
-  ['server', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], join(ROOT, 'packages/server'), jasmine],
-  ['command', 'npx', ['--no-install', 'jasmine', '--config=jasmine.json'], join(ROOT, 'packages/cli'), jasmine],
+  inNode('command', 'cli'),
+  ['lint', 'npx', ['--no-install', 'eslint', '.'], ROOT],
+  ['format', 'npx', ['--no-install', 'prettier', '--check', '--log-level=warn', '.'], ROOT],
+  ['types of the browser tests', 'npx', ['--no-install', 'tsc', '--noEmit', '-p', 'e2e'], ROOT],
+  inNode('formats', 'formats'),
+  inNode('host', 'host'),
   ['interface', 'npx', ['--no-install', 'playwright', 'test'], join(ROOT, 'e2e'), playwright],
 ];
 
 await must('node', ['tools/bundle-engine-spec.mjs']);
 const only = process.argv.slice(2);
+const asked = suites.filter(([name]) => only.length === 0 || only.some((word) => name.includes(word)));
 let passed = 0;
 let failed = 0;
-for (const [name, command, args, cwd, count] of suites) {
-  if (only.length > 0 && !only.some((word) => name.includes(word))) continue;
-  console.log(`\n== ${name}`);
-  const { code, output } = await run(command, args, { cwd, env });
+
+async function runSuite([name, command, args, cwd, count], quiet) {
+  const { code, output } = await run(command, args, { cwd, env, quiet });
   // A suite that ends badly, or says nothing that can be read, has failed, whatever it counted.
   const counts = count ? count(output) : [code === 0 ? 1 : 0, code === 0 ? 0 : 1];
   const bad = counts?.[1] ?? 0;
   passed += counts?.[0] ?? 0;
   failed += code !== 0 && bad === 0 ? 1 : bad;
+  if (quiet) console.log(`\n== ${name}\n${output.trimEnd()}`);
   if (!counts) console.log(`${name}: no count to be read`);
+}
+
+// Two at a time, the longest first; but the browser tests have the machine to themselves.
+const [alone, beside] = [
+  asked.filter(([name]) => name === 'interface'),
+  asked.filter(([name]) => name !== 'interface'),
+];
+const lane = async () => {
+  for (let suite = beside.shift(); suite; suite = beside.shift()) await runSuite(suite, true);
+};
+await Promise.all([lane(), lane()]);
+for (const suite of alone) {
+  console.log(`\n== ${suite[0]}`);
+  await runSuite(suite, false);
 }
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 && passed > 0 ? 0 : 1);

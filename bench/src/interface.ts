@@ -50,9 +50,9 @@ async function watch(page: Page, selector: string): Promise<void> {
 }
 
 /** Types each text at a person's quick pace, and takes it back. */
-async function type(page: Page, text: string): Promise<void> {
+async function type(page: Page, text: string, label = 'Find'): Promise<void> {
   await page.bringToFront();
-  await page.getByLabel('Find', { exact: true }).focus();
+  await page.getByRole('textbox', { name: label, exact: true }).focus();
   for (const key of text) {
     await page.keyboard.type(key);
     await page.waitForTimeout(110);
@@ -83,7 +83,7 @@ async function barePage(page: Page, address: string): Promise<void> {
           return cell;
         }),
       );
-      const socket = new WebSocket(`ws://${location.host}/api/live`);
+      const socket = new WebSocket(`ws://${location.host}/api/standing`);
       await new Promise((opened) => (socket.onopen = opened));
       let id = 0;
       let asked = '';
@@ -168,5 +168,19 @@ export async function benchInterface(address: string, name: string, yardstick: b
     const painted = (of: Page): Promise<number[]> => of.evaluate(() => (window as Watched).painted!);
     console.log(line(`key to painted rows, ${name}`, figures(await painted(page))));
     if (bare) console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
+  });
+}
+
+/** Key to painted counts of every table, on the shelf. */
+export async function benchEverywhere(address: string, name: string): Promise<void> {
+  await withBrowser(async (browser) => {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(address);
+    await page.waitForSelector('section.table');
+    await type(page, 'warm', 'Find everywhere');
+    await watch(page, '.find');
+    for (const text of TRACES) await type(page, text, 'Find everywhere');
+    const times = await page.evaluate(() => (window as Watched).painted!);
+    console.log(`${line(`key to painted counts, ${name}`, figures(times))}  (to hold: p95 50 ms)`);
   });
 }

@@ -1,29 +1,24 @@
-/** `npm run bench [-- engine|interface] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
-import { spawn } from 'node:child_process';
-import { once } from 'node:events';
+/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { benchBringIn } from './bring-in.js';
+import { benchEdits } from './edits.js';
 import { benchEngine } from './engine.js';
 import { csvLines, foundItems } from '@usual-needle/demo';
-import { benchInterface, benchScrolling } from './interface.js';
-
-const SERVER = fileURLToPath(new URL('../../packages/server/dist/main.js', import.meta.url));
+import { benchEverywhere, benchInterface, benchScrolling } from './interface.js';
+import { benchLoad } from './load.js';
+import { started, stopped } from './server.js';
 
 async function withServer(work: (address: string) => Promise<void>): Promise<void> {
   const data = await mkdtemp(join(tmpdir(), 'usual-needle-bench-'));
   const began = performance.now();
-  const server = spawn(process.execPath, [SERVER, '--port', '0', '--data', data], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  const [said] = (await once(server.stdout, 'data')) as [Buffer];
+  const { server, address } = await started(data);
   console.log(`first start with the demo                      ${((performance.now() - began) / 1000).toFixed(1)} s`);
   try {
-    await work(/http:\S+/.exec(said.toString())![0]);
+    await work(address);
   } finally {
-    server.kill('SIGTERM');
-    await once(server, 'exit');
+    await stopped(server);
     await rm(data, { recursive: true, force: true });
   }
 }
@@ -33,20 +28,42 @@ if (what === 'all' || what === 'engine') {
   const asked = sizes.length > 0 ? sizes.map(Number) : [1_000, 100_000, 1_000_000];
   for (const size of asked) await benchEngine(size);
 }
-if (what === 'engine') process.exit(0);
+if (what === 'bring-in') await benchBringIn(sizes.length > 0 ? Number(sizes[0]) : 1_000_000);
+if (what === 'edits') benchEdits(sizes.length > 0 ? Number(sizes[0]) : 1_000_000);
+if (what === 'engine' || what === 'edits' || what === 'bring-in') process.exit(0);
+
+if (what === 'load') {
+  await withServer(async (address) => {
+    const [rows = 100_000, seconds = 60, ...readers] = sizes.map(Number);
+    const table = await manyRows(address, rows);
+    await benchLoad(address, Number(table.split('/').at(-1)), readers.length > 0 ? readers : [50], seconds);
+  });
+  process.exit(0);
+}
+
+if (what === 'everywhere') {
+  await withServer(async (address) => {
+    const [tables = 20, rows = 50_000] = sizes.map(Number);
+    for (let i = 1; i <= tables; i++) await manyRows(address, rows, `Table ${i}`);
+    await benchEverywhere(address, `${tables} tables of ${rows.toLocaleString('en')} rows and the demo`);
+  });
+  process.exit(0);
+}
 
 /** A table of so many rows, brought in as anybody would. @returns its address */
-async function manyRows(address: string, count: number): Promise<string> {
+async function manyRows(address: string, count: number, name = 'Many'): Promise<string> {
   const { columns, rows } = foundItems(count);
   const csv = [...csvLines(columns, rows)].join('');
   const began = performance.now();
-  const response = await fetch(`${address}/api/tables?name=Many`, {
+  const response = await fetch(`${address}/api/tables?name=${name}`, {
     method: 'POST',
     headers: { 'content-type': 'text/csv' },
     body: csv,
   });
   const { id } = (await response.json()) as { id: number };
-  console.log(`${count.toLocaleString('en')} rows brought in, indexed                ${((performance.now() - began) / 1000).toFixed(1)} s`); // prettier-ignore
+  console.log(
+    `${count.toLocaleString('en')} rows brought in, indexed                ${((performance.now() - began) / 1000).toFixed(1)} s`,
+  );
   return `${address}/table/${id}`;
 }
 

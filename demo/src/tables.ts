@@ -92,9 +92,19 @@ function note(random: Random, day: number): string {
 }
 
 const FOUND_COLUMNS = [
-  'Item no.', 'Description', 'Category', 'Colour', 'Marks', 'Found on', 'Found at', 'Line', 'Shelf', 'Status',
-  'Declared value', 'Finder’s note',
-]; // prettier-ignore
+  'Item no.',
+  'Description',
+  'Category',
+  'Colour',
+  'Marks',
+  'Found on',
+  'Found at',
+  'Line',
+  'Shelf',
+  'Status',
+  'Declared value',
+  'Finder’s note',
+];
 
 /** How many found items the demo has, as committed. */
 export const DEMO_ROWS = 4_120;
@@ -156,10 +166,15 @@ export function stops(): DemoTable {
 }
 
 const SAYINGS = [
-  'I left my {what} on the {line}, near the back', 'lost my {what} between {stop} and {stop}', '{what}, it was my grandmother’s',
-  'a {what}. {colour}. Please ring me', '{what} – {colour} – left on a bench at {stop}', 'my son’s {what}, he is very upset',
-  'somebody took my {what} by mistake and left theirs', '{what} with my name in it ({name})',
-]; // prettier-ignore
+  'I left my {what} on the {line}, near the back',
+  'lost my {what} between {stop} and {stop}',
+  '{what}, it was my grandmother’s',
+  'a {what}. {colour}. Please ring me',
+  '{what} – {colour} – left on a bench at {stop}',
+  'my son’s {what}, he is very upset',
+  'somebody took my {what} by mistake and left theirs',
+  '{what} with my name in it ({name})',
+];
 
 export function claims(found: readonly (readonly string[])[], count = 600, seed = 600): DemoTable {
   const random = new Random(seed);

@@ -30,7 +30,10 @@ describe('usual-needle find', () => {
   };
   const rows = (...args: string[]): number[] => {
     const { out } = run(['find', file, ...args, '--out', 'ndjson']);
-    return out.split('\n').filter((line) => line !== '').map((line) => (JSON.parse(line) as { row: number }).row); // prettier-ignore
+    return out
+      .split('\n')
+      .filter((line) => line !== '')
+      .map((line) => (JSON.parse(line) as { row: number }).row);
   };
 
   const cases: [string[], number[]][] = [
@@ -104,7 +107,11 @@ describe('usual-needle find', () => {
 
   it('takes names with commas in quotes, and yes/no cells for what they say', () => {
     const csv = '"Name, full",Kept\ntag 9,y\ntag 10,N\nhat,TRUE\ncap,\n';
-    const from = (...args: string[]): string[] => run(['find', '-', ...args, '--show', '"Name, full"'], csv).out.trim().split(/\r?\n/).slice(1); // prettier-ignore
+    const from = (...args: string[]): string[] =>
+      run(['find', '-', ...args, '--show', '"Name, full"'], csv)
+        .out.trim()
+        .split(/\r?\n/)
+        .slice(1);
     expect(from('--sort', '"Name, full":down', '--in', '"Name, full"', 'tag')).toEqual(['tag 10', 'tag 9']);
     expect(from('--pick', 'Kept=yes')).toEqual(['tag 9', 'hat']);
     expect(from('--pick', 'Kept=yes|no')).toEqual(['tag 9', 'tag 10', 'hat']);
@@ -114,7 +121,16 @@ describe('usual-needle find', () => {
   it('gives cells and marks, and the number alone', () => {
     const { out, code } = run(['find', file, 'umbr wood', '--out', 'json', '--show', 'Description']);
     expect(code).toBe(0);
-    expect(JSON.parse(out)).toEqual([{ row: 1, cells: { Description: 'Umbrella, wooden' }, marks: [['Description', 0, 4, 1], ['Description', 10, 14, 2]] }]); // prettier-ignore
+    expect(JSON.parse(out)).toEqual([
+      {
+        row: 1,
+        cells: { Description: 'Umbrella, wooden' },
+        marks: [
+          ['Description', 0, 4, 1],
+          ['Description', 10, 14, 2],
+        ],
+      },
+    ]);
     expect(run(['find', file, 'umbr', '--out', 'count'])).toEqual({ code: 0, out: '2\n', err: '' });
     expect(run(['find', file, 'umbr', '--effect', 'mark', '--out', 'count']).out).toBe('2\n');
     expect(run(['find', file, 'zzz', '--out', 'count'])).toEqual({ code: 1, out: '0\n', err: '' });
@@ -129,7 +145,21 @@ describe('usual-needle find', () => {
 
   it('takes a box file, and options over it', () => {
     const box = join(folder, 'box.json');
-    writeFileSync(box, JSON.stringify({ format: 'usual-needle box', version: 1, threaded: ['Colour'], where: 'whole cell', strands: [{ verb: 'find', text: 'red' }, { verb: 'minus', text: 'nothing' }], sort: [{ column: 'Item no.', direction: 'down' }], columns: [{ name: 'Item no.' }] })); // prettier-ignore
+    writeFileSync(
+      box,
+      JSON.stringify({
+        format: 'usual-needle box',
+        version: 1,
+        threaded: ['Colour'],
+        where: 'whole cell',
+        strands: [
+          { verb: 'find', text: 'red' },
+          { verb: 'minus', text: 'nothing' },
+        ],
+        sort: [{ column: 'Item no.', direction: 'down' }],
+        columns: [{ name: 'Item no.' }],
+      }),
+    );
     expect(run(['find', file, '--box', box]).out).toBe('Item no.\r\nLP-3\r\nLP-2\r\n');
     expect(rows('black', '--box', box)).toEqual([1]);
     expect(rows('umbr', '--box', box, '--in', 'Description', '--where', 'anywhere')).toEqual([2, 1]);

@@ -1,13 +1,23 @@
-import { readFileSync } from 'node:fs';
-import { readCsv } from '@usual-needle/contract/csv';
-import { blankQuestion, guessKind, Search, Table } from '@usual-needle/engine';
+import { createReadStream, readFileSync } from 'node:fs';
+import { blankQuestion, Search, Table, type ColumnSpec, type Row } from '@usual-needle/engine';
+import { KindFinder, readFile } from '@usual-needle/formats';
 
 const ROOT = new URL('../../../', import.meta.url);
 
 describe('docs/notation.md', () => {
-  const csv = readCsv(readFileSync(new URL('demo/data/found-items.csv', ROOT), 'utf8'));
-  const columns = csv.columns.map((name, i) => ({ name, kind: guessKind(csv.rows.map((row) => row[i])).kind }));
-  const table = new Table(columns, csv.rows.map((cells, i) => ({ id: i + 1, cells }))); // prettier-ignore
+  let table: Table;
+  let columns: ColumnSpec[];
+  beforeAll(async () => {
+    const csv = await readFile(createReadStream(new URL('demo/data/found-items.csv', ROOT)));
+    const finder = new KindFinder(csv.columns.length);
+    const rows: Row[] = [];
+    for await (const { rows: batch } of csv.batches) {
+      finder.add(batch);
+      for (const cells of batch) rows.push({ id: rows.length + 1, cells });
+    }
+    columns = finder.done().map(({ kind }, i) => ({ name: csv.columns[i], kind }));
+    table = new Table(columns, rows);
+  });
   const guide = readFileSync(new URL('docs/notation.md', ROOT), 'utf8');
   const examples = [...guide.matchAll(/^\| `(.+?)` +\| (\d+) +\|/gm)];
 

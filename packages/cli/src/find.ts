@@ -1,75 +1,70 @@
-/** `usual-needle find`: one search of one file. */
-import { readFile } from 'node:fs/promises';
-import { readCsv } from '@usual-needle/contract/csv';
-import type { Box } from '@usual-needle/contract';
-import {
-  columnNumbers,
-  explain,
-  guessKind,
-  questionByName,
-  Search,
-  Table,
-  UnknownColumn,
-  UnreadablePicker,
-} from '@usual-needle/engine';
+/** `usual-needle find`: one search of one file, by the same host that the server runs. */
+import { createReadStream } from 'node:fs';
+import { EMPTY_BOX, WHOLE_SCOPE, type Column, type StoredRow } from '@usual-needle/contract';
+import { KindFinder, readFile } from '@usual-needle/formats';
+import { Host, UnknownColumn, UnreadablePicker } from '@usual-needle/host';
+import { FileSearch } from './file-search.js';
 import { questionOf, readBox, shownOf, UsageProblem, withKinds, type FindOptions } from './options.js';
 import { describe } from './reasons.js';
 import { write } from './write.js';
 
-const EMPTY_BOX: Box = { format: 'usual-needle box', version: 1 };
-
-async function readInput(file: string): Promise<string> {
-  const chunks: Buffer[] = [];
+async function* bytesOf(file: string): AsyncGenerator<Uint8Array> {
   try {
-    if (file === '-') for await (const chunk of process.stdin) chunks.push(chunk as Buffer);
-    else chunks.push(await readFile(file));
+    for await (const chunk of file === '-' ? process.stdin : createReadStream(file)) yield chunk as Buffer;
   } catch (error) {
     throw new UsageProblem(`${file} cannot be read: ${(error as Error).message}`);
   }
-  try {
-    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(Buffer.concat(chunks));
-  } catch {
-    throw new UsageProblem(`${file === '-' ? 'The input' : file} is not UTF-8 text.`);
+}
+
+/** Number of the only table there is. */
+const TABLE = 1;
+
+/** Fills a host with the table of a file, its kinds found from all of its cells. */
+async function readTable(host: Host, file: string, kinds: readonly string[]): Promise<readonly Column[]> {
+  const table = await readFile(bytesOf(file), { hints: { name: file }, limit: Infinity });
+  const finder = new KindFinder(table.columns.length);
+  const rows: StoredRow[] = [];
+  for await (const { rows: batch } of table.batches) {
+    finder.add(batch);
+    for (const cells of batch) rows.push({ id: rows.length + 1, version: 1, cells: [...cells] });
   }
+  const guessed = finder.done().map(({ kind, dateOrder, decimal, problems }, i): Column => {
+    const name = table.columns[i];
+    for (const { row, message } of problems) console.error(`column “${name}”, row ${row}: ${message}`);
+    return { name, kind, ...(dateOrder && { dateOrder }), ...(decimal && { decimal }) };
+  });
+  const columns = withKinds(guessed, kinds);
+  host.begin(TABLE, columns);
+  await host.append(TABLE, rows);
+  await host.finish(TABLE, 1);
+  return columns;
 }
 
 /** @returns the exit code: 0 if rows matched, 1 if none did */
 export async function find(file: string, text: string | undefined, options: FindOptions): Promise<number> {
   const box = options.box === undefined ? EMPTY_BOX : await readBox(options.box);
-  const csv = readCsv(await readInput(file));
-  const guessed = csv.columns.map((name, i) => {
-    const { kind, dateOrder, problems } = guessKind(csv.rows.map((row) => row[i]));
-    for (const { row, message } of problems) console.error(`column “${name}”, row ${row}: ${message}`);
-    return { name, kind, ...(dateOrder && { dateOrder }) };
-  });
-  const columns = withKinds(guessed, options.kind);
-  const table = new Table(columns, csv.rows.map((cells, i) => ({ id: i + 1, cells }))); // prettier-ignore
-
-  let search: Search;
-  let shown: number[];
-  try {
-    shown = columnNumbers(columns, shownOf(columns, options, box));
-    search = new Search(table, questionByName(columns, questionOf(columns, text, options, box)));
-  } catch (error) {
+  const host = new Host();
+  const columns = await readTable(host, file, options.kind);
+  const shown = shownOf(columns, options, box);
+  const question = questionOf(columns, text, options, box);
+  const search = new FileSearch(host, TABLE, columns, question);
+  const answer = await search.answer().catch((error: unknown) => {
     if (error instanceof UnknownColumn || error instanceof UnreadablePicker) throw new UsageProblem(error.message);
     throw error;
-  }
-  const { problem } = search;
-  if (problem) {
-    const { message, start, end } = problem.notice;
-    throw new UsageProblem(`strand ${problem.strand + 1}, characters ${start}–${end}: ${message}`);
-  }
-  search.strands.forEach(({ parsed }, strand) => {
-    for (const { message, start, end } of parsed.notices)
-      console.error(`strand ${strand + 1}, characters ${start}–${end}: ${message}`);
   });
-  search.run();
-  const count = search.question.effect === 'mark in place' && !search.question.flip ? search.matched : search.shown;
+  const { problem, notices } = answer;
+  if (problem) {
+    const { strand, message, start, end } = problem;
+    throw new UsageProblem(`strand ${strand + 1}, characters ${start}–${end}: ${message}`);
+  }
+  for (const { strand, message, start, end } of notices)
+    console.error(`strand ${strand + 1}, characters ${start}–${end}: ${message}`);
+  const count = question.effect === 'mark in place' && !question.flip ? answer.matched : answer.shown;
   await write(search, shown, count, options.out);
   if (options.explain && count === 0) {
-    const reasons = explain(table, search.question);
+    const { reasons } = (await host.explain(WHOLE_SCOPE, TABLE, { question }))!;
     if (reasons.length === 0) console.error('Nothing stands in the way that could be named.');
-    for (const reason of reasons) console.error(`- ${describe(reason, table, search.question)}`);
+    for (const reason of reasons) console.error(`- ${describe(reason, question)}`);
   }
   return count > 0 ? 0 : 1;
 }

@@ -1,8 +1,10 @@
-/** The command line: `usual-needle find FILE [TEXT]`. Exit 0: rows matched; 1: none; 2: an error. */
+/** The command line: `usual-needle find FILE [TEXT]`, `bring-in FILE` and `watch BOX [TEXT]`. Exit 0: done, or rows matched; 1: none; 2: an error. */
 import { Command, CommanderError, Option } from 'commander';
-import { CsvProblem } from '@usual-needle/contract/csv';
+import { FileProblem } from '@usual-needle/formats';
+import { bringIn, type BringInOptions } from './bring-in.js';
 import { find } from './find.js';
 import { CHOICES, UsageProblem, type FindOptions } from './options.js';
+import { watch, type WatchOptions } from './watch.js';
 
 const several = (value: string, before: readonly string[]): string[] => [...before, value];
 const oneOf = (flags: string, about: string, choices: readonly string[]): Option =>
@@ -13,8 +15,8 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.
 const program = new Command('usual-needle').description('Search tabular records.').exitOverride();
 program
   .command('find')
-  .description('search a CSV file')
-  .argument('<file>', 'CSV file in UTF-8, or - for standard input')
+  .description('search a file')
+  .argument('<file>', 'CSV, TSV, JSON, NDJSON, .xlsx or .ods, each plain or gzipped; or - for standard input')
   .argument('[text]', 'what to find')
   .option('--strand <strand>', 'a further strand, in order: "plus: …", "minus: …", "within: …"', several, [])
   .option('--in <columns>', 'columns to search, with commas; all, if not said')
@@ -35,6 +37,30 @@ program
   .action(async (file: string, text: string | undefined, options: FindOptions) => {
     process.exitCode = await find(file, text, options);
   });
+program
+  .command('bring-in')
+  .description('bring a file to a server, as a new table or as newer rows of one')
+  .argument('<file>', 'CSV, TSV, JSON, NDJSON, .xlsx or .ods, each plain or gzipped; or - for standard input')
+  .requiredOption('--server <address>', 'address of the server')
+  .option('--name <name>', 'name of the new table; by the file, if not said')
+  .option('--refresh <table>', 'name or number of the table to refresh instead')
+  .option('--key <column>', 'a column that tells which row is which; can be given again', several, [])
+  .addOption(oneOf('--gone <fate>', 'what becomes of rows that are not in the file', ['keep', 'remove']))
+  .option('--preview', 'say what a refresh would do, and do nothing')
+  .action(async (file: string, options: BringInOptions) => {
+    process.exitCode = await bringIn(file, options);
+  });
+program
+  .command('watch')
+  .description('write the rows of a box as they begin to match, as NDJSON, until it is stopped')
+  .argument('<box>', 'name or number of a box')
+  .argument('[text]', 'what to find; what the box was kept with, if not said')
+  .requiredOption('--server <address>', 'address of the server')
+  .option('--show <columns>', 'columns to write, with commas')
+  .option('--count <rows>', 'stop after so many rows', Number)
+  .action(async (box: string, text: string | undefined, options: WatchOptions) => {
+    process.exitCode = await watch(box, text, options);
+  });
 
 try {
   await program.parseAsync();
@@ -42,7 +68,7 @@ try {
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
   else {
     process.exitCode = 2;
-    const known = error instanceof UsageProblem || error instanceof CsvProblem;
+    const known = error instanceof UsageProblem || error instanceof FileProblem;
     console.error(known ? (error as Error).message : error);
   }
 }

@@ -1,16 +1,10 @@
 /** The command's options, and how they and a box file become one question. */
 import { readFile } from 'node:fs/promises';
 import { Ajv } from 'ajv';
-import { boxSchema, type Box } from '@usual-needle/contract';
-import {
-  ANSWERS,
-  columnNamed,
-  readNumber,
-  type ColumnSpec,
-  type Kind,
-  type NamedPicker,
-  type NamedQuestion,
-} from '@usual-needle/engine';
+import { boxSchema, type Box, type Column, type WireQuestion } from '@usual-needle/contract';
+import { ANSWERS, columnNamed, readNumber } from '@usual-needle/host';
+
+type Picker = NonNullable<WireQuestion['pickers']>[number];
 
 /** Something the person at the keyboard can put right: said plainly, exit code 2. */
 export class UsageProblem extends Error {}
@@ -46,9 +40,14 @@ const PLACES = {
 } as const;
 const CARES = { ignore: 'ignore', respect: 'respect' } as const;
 const EFFECTS = { show: 'show only matches', mark: 'mark in place', 'leave-out': 'leave matches out' } as const;
-const KINDS: Readonly<Record<string, Kind>> = {
-  text: 'text', number: 'number', date: 'date', 'yes/no': 'yes/no', yesno: 'yes/no', choice: 'choice',
-}; // prettier-ignore
+const KINDS: Readonly<Record<string, Column['kind']>> = {
+  text: 'text',
+  number: 'number',
+  date: 'date',
+  'yes/no': 'yes/no',
+  yesno: 'yes/no',
+  choice: 'choice',
+};
 const VERBS = ['find', 'plus', 'minus', 'within'] as const;
 
 /** What the command takes for an option, for its help and its checks. */
@@ -75,11 +74,13 @@ function unquoted(text: string): string {
 }
 
 function listed(text: string): string[] {
-  return parted(text).map(unquoted).filter((part) => part !== ''); // prettier-ignore
+  return parted(text)
+    .map(unquoted)
+    .filter((part) => part !== '');
 }
 
 /** The full name of a column given by name or by a beginning that only it has. */
-function columnName(columns: readonly ColumnSpec[], typed: string): string {
+function columnName(columns: readonly Column[], typed: string): string {
   const exact = columns.find(({ name }) => name === typed);
   if (exact) return exact.name;
   const choice = columnNamed(columns, typed);
@@ -93,7 +94,7 @@ function columnName(columns: readonly ColumnSpec[], typed: string): string {
 }
 
 /** Splits `Name=value` at the first `=` before which a column's name stands. */
-function assignment(columns: readonly ColumnSpec[], text: string, option: string): { column: string; value: string } {
+function assignment(columns: readonly Column[], text: string, option: string): { column: string; value: string } {
   for (let at = text.indexOf('='); at >= 0; at = text.indexOf('=', at + 1)) {
     const name = unquoted(text.slice(0, at).trim());
     if (columns.some((column) => column.name === name)) return { column: name, value: text.slice(at + 1) };
@@ -108,7 +109,7 @@ function bounds(value: string): [string, string] {
   return at < 0 ? [value.trim(), value.trim()] : [value.slice(0, at).trim(), value.slice(at + 2).trim()];
 }
 
-function pickerOf(columns: readonly ColumnSpec[], text: string): NamedPicker {
+function pickerOf(columns: readonly Column[], text: string): Picker {
   const { column, value } = assignment(columns, text, '--pick');
   const { kind } = columns.find(({ name }) => name === column)!;
   if (kind === 'date') {
@@ -132,7 +133,7 @@ function pickerOf(columns: readonly ColumnSpec[], text: string): NamedPicker {
   return { column, values: values.flatMap(ways) };
 }
 
-function sortOf(columns: readonly ColumnSpec[], text: string): NamedQuestion['sort'] {
+function sortOf(columns: readonly Column[], text: string): WireQuestion['sort'] {
   return parted(text).map((part) => {
     const match = /^(.*?)(?::(up|down))?(?::(value|count))?$/s.exec(part)!;
     return {
@@ -143,7 +144,7 @@ function sortOf(columns: readonly ColumnSpec[], text: string): NamedQuestion['so
   });
 }
 
-function strandOf(text: string): NonNullable<NamedQuestion['strands']>[number] {
+function strandOf(text: string): NonNullable<WireQuestion['strands']>[number] {
   const match = /^\s*(\w+)\s*:\s?(.*)$/s.exec(text);
   const verb = VERBS.find((one) => one === match?.[1]);
   if (!match || !verb) throw new UsageProblem(`--strand wants “plus: …”, “minus: …” or “within: …”, not “${text}”.`);
@@ -168,7 +169,7 @@ export async function readBox(file: string): Promise<Box> {
 }
 
 /** @throws UsageProblem */
-export function withKinds(columns: readonly ColumnSpec[], kinds: readonly string[]): ColumnSpec[] {
+export function withKinds(columns: readonly Column[], kinds: readonly string[]): Column[] {
   const changed = columns.map((column) => ({ ...column }));
   for (const text of kinds) {
     const { column, value } = assignment(columns, text, '--kind');
@@ -181,15 +182,20 @@ export function withKinds(columns: readonly ColumnSpec[], kinds: readonly string
 
 /** @throws UsageProblem */
 export function questionOf(
-  columns: readonly ColumnSpec[],
+  columns: readonly Column[],
   text: string | undefined,
   options: FindOptions,
   box: Box,
-): NamedQuestion {
+): WireQuestion {
   const [first, ...rest] = box.strands ?? [];
   const kept = first?.verb === 'find' ? rest : (box.strands ?? []);
-  const find = { verb: 'find' as const, text: text ?? (first?.verb === 'find' ? first.text : ''), reading: first?.verb === 'find' && text === undefined ? first.reading : undefined }; // prettier-ignore
-  const names = (list: string | undefined): string[] | undefined => list === undefined ? undefined : listed(list).map((name) => columnName(columns, name)); // prettier-ignore
+  const find = {
+    verb: 'find' as const,
+    text: text ?? (first?.verb === 'find' ? first.text : ''),
+    reading: first?.verb === 'find' && text === undefined ? first.reading : undefined,
+  };
+  const names = (list: string | undefined): string[] | undefined =>
+    list === undefined ? undefined : listed(list).map((name) => columnName(columns, name));
   return {
     threaded: names(options.in) ?? box.threaded ?? columns.map(({ name }) => name),
     reading: chosen(READINGS, options.reading) ?? box.reading,
@@ -198,7 +204,7 @@ export function questionOf(
     case: chosen(CARES, options.case) ?? box.case,
     accents: chosen(CARES, options.accents) ?? box.accents,
     strands: [find, ...kept, ...options.strand.map(strandOf)],
-    pickers: [...((box.pickers ?? []) as NamedPicker[]), ...options.pick.map((pick) => pickerOf(columns, pick))],
+    pickers: [...(box.pickers ?? []), ...options.pick.map((pick) => pickerOf(columns, pick))],
     effect: chosen(EFFECTS, options.effect) ?? box.effect,
     nothingTyped: box.nothingTyped,
     flip: options.flip ?? box.flip,
@@ -207,7 +213,7 @@ export function questionOf(
 }
 
 /** Names of the columns to write. @throws UsageProblem */
-export function shownOf(columns: readonly ColumnSpec[], options: FindOptions, box: Box): string[] {
+export function shownOf(columns: readonly Column[], options: FindOptions, box: Box): string[] {
   if (options.show !== undefined) return listed(options.show).map((name) => columnName(columns, name));
   return box.columns?.map(({ name }) => columnName(columns, name)) ?? columns.map(({ name }) => name);
 }

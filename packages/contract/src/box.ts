@@ -2,7 +2,7 @@ import type { FromSchema } from 'json-schema-to-ts';
 
 /**
  * A box: the whole definition of a search box, as it is kept, shared and written to a file. Columns are named. What is
- * left out has the default that `boxDefaults` gives.
+ * left out has the default that `BOX_DEFAULTS` gives.
  */
 
 const day = { type: 'string', pattern: '^(\\d{4}(-\\d{2}(-\\d{2})?)?)?$' } as const;

@@ -1,3 +1,5 @@
+import type { Clash } from './edit.js';
+
 /** An error on the wire: RFC 9457, Problem Details for HTTP APIs. */
 export interface Problem {
   readonly type: string;
@@ -6,6 +8,9 @@ export interface Problem {
   readonly detail?: string;
   /** Line of a file that the problem is at, from 1. */
   readonly line?: number;
+  /** Of an edit that is refused, the first of its clashes, and how many there are. */
+  readonly clashes?: readonly Clash[];
+  readonly clashing?: number;
 }
 
 export const PROBLEM_TYPE = 'application/problem+json';

@@ -1,8 +1,28 @@
 import type { FromSchema } from 'json-schema-to-ts';
 import { questionSchema } from './box.js';
+import { LARGEST } from './limits.js';
 
 /** Most rows a window may hold. */
 export const WINDOW_LIMIT = 500;
+
+/** Rows that may stay where they were seen, or be asked after. */
+export const STAYS_LIMIT = 200;
+
+const staysSchema = {
+  type: 'array',
+  maxItems: STAYS_LIMIT,
+  items: {
+    type: 'object',
+    additionalProperties: false,
+    required: ['id', 'index'],
+    properties: {
+      id: { type: 'integer', minimum: 0, maximum: LARGEST },
+      index: { type: 'integer', minimum: 0, maximum: LARGEST },
+      /** True if it goes to its own place where it has one, and stays only if it has none any more. */
+      moves: { type: 'boolean' },
+    },
+  },
+} as const;
 
 /** A search of one table: the question of a box, and the rows wanted. Columns are named, not numbered. */
 export const searchRequestSchema = {
@@ -12,15 +32,23 @@ export const searchRequestSchema = {
   properties: {
     question: questionSchema,
     /** Columns wanted of each row; all, if not said. */
-    columns: { type: 'array', maxItems: 500, items: { type: 'string' } },
-    offset: { type: 'integer', minimum: 0 },
+    columns: { type: 'array', maxItems: 500, items: { type: 'string', maxLength: 200 } },
+    offset: { type: 'integer', minimum: 0, maximum: LARGEST },
     limit: { type: 'integer', minimum: 0, maximum: WINDOW_LIMIT },
+    /** True to get the stored text, too, where another is shown: for who may edit it. */
+    raw: { type: 'boolean' },
+    /** Rows, by id, that stay at a place of the list whatever they hold by now: they were just edited there. */
+    stays: staysSchema,
+    /** Ids of rows whose places in the list are asked for. */
+    places: { type: 'array', maxItems: 10, items: { type: 'integer', minimum: 0, maximum: LARGEST } },
+    /** Ids of rows that changed lately, of which the answer says which are on show and match. */
+    fresh: { type: 'array', maxItems: 1000, items: { type: 'integer', minimum: 0, maximum: LARGEST } },
     /** Whose search this is, and which of theirs: a later turn overtakes an earlier one. */
     session: { type: 'string', maxLength: 100 },
-    turn: { type: 'integer', minimum: 0 },
+    turn: { type: 'integer', minimum: 0, maximum: LARGEST },
     /**
-     * Answer after so many milliseconds with what is known by then, `complete` or not. The same request put again goes on
-     * where this one stopped. Without it the answer is complete.
+     * How long the asker waits, in milliseconds: then the answer goes out with what is known, `complete` or not. The same
+     * request put again goes on where this one stopped. Without it the answer is complete.
      */
     patience: { type: 'integer', minimum: 0, maximum: 60000 },
   },
@@ -40,6 +68,10 @@ export interface AnswerRow {
   readonly match: boolean;
   readonly cells: readonly string[];
   readonly marks: readonly MarkTuple[];
+  /** Where the stored text is another than the shown one, and it was asked for: number of the column asked for, and the text. */
+  readonly raw?: readonly (readonly [column: number, text: string])[];
+  /** True if it is in the list only because it stays there. */
+  readonly left?: boolean;
 }
 
 export interface AnswerKeyword {
@@ -81,6 +113,8 @@ export interface SearchAnswer {
   readonly shown: number;
   /** Rows searched; less than the total only while an answer is still growing. */
   readonly searched: number;
+  /** Number of the table's last change that this answer knows of. */
+  readonly change: number;
   /** True if a strand asked something. */
   readonly asked: boolean;
   readonly complete: boolean;
@@ -90,6 +124,8 @@ export interface SearchAnswer {
   readonly columnTallies: readonly number[];
   /** Matching rows in equal parts of the whole table, first to last; empty if nothing was asked. */
   readonly trace: readonly number[];
+  /** For each part of the trace, the place in the list of the first row on show that lies in it or after it. */
+  readonly traceStarts: readonly number[];
   readonly strands: readonly AnswerStrand[];
   readonly keywords: readonly AnswerKeyword[];
   readonly notices: readonly AnswerNotice[];
@@ -97,6 +133,12 @@ export interface SearchAnswer {
   readonly problem: AnswerNotice | null;
   readonly offset: number;
   readonly rows: readonly AnswerRow[];
+  /** Places in the list of the rows whose places were asked for; null for one that is not in it. */
+  readonly places?: readonly (number | null)[];
+  /** How many of the rows that stay would be elsewhere, or not in the list. */
+  readonly misplaced?: number;
+  /** Of the rows asked after, those that are on show by themselves, and match if that is asked. */
+  readonly fresh?: readonly number[];
   /** Milliseconds the engine worked on it, over all requests that it took. */
   readonly milliseconds: number;
 }
@@ -110,13 +152,13 @@ export const explainRequestSchema = {
     question: questionSchema,
     /** As of a search: a later turn of the session makes this one void. */
     session: { type: 'string', maxLength: 100 },
-    turn: { type: 'integer', minimum: 0 },
+    turn: { type: 'integer', minimum: 0, maximum: LARGEST },
   },
 } as const;
 
 export type ExplainRequest = FromSchema<typeof explainRequestSchema>;
 
-/** What a remedy changes in a box and its text. */
+/** What a remedy changes in a box and its text. Columns are named. */
 export type WireChange =
   | {
       readonly type: 'replace';
@@ -126,26 +168,51 @@ export type WireChange =
       readonly text: string;
     }
   | { readonly type: 'thread'; readonly columns: readonly string[] }
+  /** Make a picker blank. */
   | { readonly type: 'open'; readonly picker: number }
   | { readonly type: 'need any word' | 'ignore case' | 'ignore accents' | 'match anywhere' }
   | { readonly type: 'read as words' | 'read as plain text' | 'remove strand'; readonly strand: number }
   | { readonly type: 'several'; readonly of: readonly WireChange[] };
 
+/** What stands in the way of finding something. */
+export const REASON_KINDS = [
+  'near spelling',
+  'signs',
+  'other columns',
+  'unreadable',
+  'picker',
+  'strand',
+  'case',
+  'accents',
+  'position',
+  'reading',
+  'together',
+  'any word',
+  'one keyword',
+] as const;
+
+export type ReasonKind = (typeof REASON_KINDS)[number];
+
 /** One thing that stands in the way of finding something, and the way out. */
 export interface WireReason {
-  readonly kind: string;
+  readonly kind: ReasonKind;
   readonly change: WireChange;
-  /** Rows on show once the change is made. */
+  /** Rows on show once the change is made; never 0. */
   readonly rows: number;
+  /** The keyword it is about, as typed. */
   readonly keyword?: string;
   readonly strand?: number;
+  /** Rows of the whole table that hold the word offered, or the keyword, in the columns named. */
   readonly found?: number;
   readonly columns?: readonly { readonly column: string; readonly rows: number }[];
+  /** The word offered, the strand's text, or what could not be read. */
   readonly text?: string;
 }
 
 export interface Explanation {
   readonly reasons: readonly WireReason[];
+  /** True if the session went on to ask something else before all was found out. */
+  readonly overtaken: boolean;
 }
 
 /** What a picker on a column offers under all other conditions. */
@@ -155,16 +222,23 @@ export const offersRequestSchema = {
   required: ['question', 'column'],
   properties: {
     question: questionSchema,
-    column: { type: 'string' },
+    column: { type: 'string', maxLength: 200 },
     /** Values with counts; letters that cells start with or contain; or least, most and a histogram. */
     of: { enum: ['values', 'starts', 'contains', 'range'] },
+    /** Of values, only those that hold this text, case and accents ignored. */
+    holding: { type: 'string', maxLength: 2000 },
+    /** Of values, how many of the first to pass over. */
+    offset: { type: 'integer', minimum: 0, maximum: LARGEST },
   },
 } as const;
 
 export type OffersRequest = FromSchema<typeof offersRequestSchema>;
 
 export interface Offers {
+  /** At most 1,000, from the offset asked for on. */
   readonly values: readonly { readonly value: string; readonly rows: number }[];
+  /** How many values there are in all, of those that hold the text asked for. */
+  readonly count: number;
   /** Of a number or date column: its extent as numbers or days since 1970-01-01, and rows in equal parts of it. */
   readonly range: { readonly least: number; readonly most: number; readonly bins: readonly number[] } | null;
 }
@@ -174,7 +248,12 @@ export const nextRequestSchema = {
   type: 'object',
   additionalProperties: false,
   required: ['question', 'from'],
-  properties: { question: questionSchema, from: { type: 'integer', minimum: -1 }, backwards: { type: 'boolean' } },
+  properties: {
+    question: questionSchema,
+    from: { type: 'integer', minimum: -1, maximum: LARGEST },
+    backwards: { type: 'boolean' },
+    stays: staysSchema,
+  },
 } as const;
 
 export type NextRequest = FromSchema<typeof nextRequestSchema>;

@@ -1,18 +1,26 @@
 import type { FromSchema } from 'json-schema-to-ts';
 import type { Box } from './box.js';
-import { columnSchema } from './column.js';
+import { columnSchema, presentPlaces, type Column } from './column.js';
+import { LARGEST } from './limits.js';
 
 /** A table as the shelf lists it. */
 export const tableSchema = {
   type: 'object',
   additionalProperties: false,
-  required: ['id', 'name', 'columns', 'rows', 'version', 'changedAt'],
+  required: ['id', 'name', 'description', 'columns', 'rows', 'version', 'change', 'changedAt'],
   properties: {
     id: { type: 'integer' },
     name: { type: 'string' },
+    /** What it is, in its builder's words; empty if nobody said. */
+    description: { type: 'string' },
     columns: { type: 'array', items: columnSchema },
+    /** Where they differ from those: the columns that the cells of the log are of, removed ones too. */
+    stored: { type: 'array', items: columnSchema },
     rows: { type: 'integer' },
+    /** Version of the columns' definition. */
     version: { type: 'integer' },
+    /** Number of the table's last change. */
+    change: { type: 'integer' },
     changedAt: { type: 'string', format: 'date-time' },
   },
 } as const;
@@ -29,28 +37,158 @@ export interface StoredBox {
   readonly box: Box;
 }
 
+/** What the shelf says of a box: enough for its sentence and to ask it, and no more. */
+export interface BoxSummary {
+  readonly id: number;
+  readonly tableId: number;
+  readonly name: string;
+  readonly version: number;
+  readonly changedAt: string;
+  readonly box: Pick<
+    Box,
+    | 'format'
+    | 'version'
+    | 'threaded'
+    | 'reading'
+    | 'need'
+    | 'where'
+    | 'case'
+    | 'accents'
+    | 'strands'
+    | 'pickers'
+    | 'effect'
+    | 'flip'
+    | 'grain'
+    | 'nothingTyped'
+    | 'searches'
+    | 'edited'
+    | 'sort'
+  >;
+  /** False if its strands and pickers are too long to be said here: then they are left out. */
+  readonly whole: boolean;
+  /** How many columns it shows. */
+  readonly columnsShown: number;
+  readonly prompt: string | null;
+}
+
+/** A box or table that was deleted and can still be brought back. */
+export interface Deleted {
+  readonly what: 'box' | 'table';
+  readonly id: number;
+  readonly name: string;
+  /** Name of the table that a box was on. */
+  readonly table: string | null;
+  readonly deletedAt: string;
+}
+
 /** Everything on the shelf. */
 export interface Shelf {
   readonly tables: readonly TableSummary[];
-  readonly boxes: readonly StoredBox[];
+  readonly boxes: readonly BoxSummary[];
+  readonly deleted: readonly Deleted[];
 }
 
-/** Query of a request that brings a table in: its body is the CSV file. */
+/** How far a server is with reading its tables. */
+export interface Health {
+  readonly status: 'starting' | 'ready';
+  readonly tables: number;
+  readonly tablesRead: number;
+  readonly rows: number;
+  readonly rowsRead: number;
+}
+
+/** Query of a request that brings a table in: its body is the file. */
 export const bringInQuerySchema = {
   type: 'object',
   additionalProperties: false,
   required: ['name'],
-  properties: { name: { type: 'string', minLength: 1, maxLength: 200, pattern: '\\S' } },
+  properties: {
+    name: { type: 'string', minLength: 1, maxLength: 200, pattern: '\\S' },
+    /** How the file is read, as the JSON of `fileChoicesSchema`. */
+    how: { type: 'string', maxLength: 200_000 },
+  },
 } as const;
 
 export type BringInQuery = FromSchema<typeof bringInQuerySchema>;
+
+/** Query of a request that refreshes a table: its body is the newer file. */
+export const refreshQuerySchema = {
+  type: 'object',
+  additionalProperties: false,
+  properties: {
+    /** Columns whose values tell which row is which; without one, the places of the rows do. */
+    key: { type: 'array', maxItems: 20, items: { type: 'string', minLength: 1, maxLength: 200 } },
+    /** What becomes of rows that are not in the file. */
+    gone: { enum: ['keep', 'remove'], default: 'keep' },
+    how: bringInQuerySchema.properties.how,
+    /** Says what a refresh would do, and does nothing. */
+    preview: { type: 'boolean', default: false },
+    /** The change that the table has to be at, as a preview told it. */
+    on: { type: 'integer', minimum: 0, maximum: 2_147_483_647 },
+  },
+} as const;
+
+export interface RefreshQuery {
+  readonly key?: readonly string[];
+  readonly gone: 'keep' | 'remove';
+  readonly how?: string;
+  readonly preview: boolean;
+  readonly on?: number;
+}
+
+/** One row that a refresh adds, changes or finds gone. */
+export interface RefreshRow {
+  readonly what: 'added' | 'changed' | 'gone';
+  readonly before: readonly string[] | null;
+  readonly after: readonly string[] | null;
+}
+
+/** What a refresh does, or did. */
+export interface Refresh {
+  readonly added: number;
+  readonly changed: number;
+  /** Rows that are not in the file; kept or removed, as asked. */
+  readonly gone: number;
+  readonly unchanged: number;
+  /** The columns from then on: those of the table, and new ones after them. */
+  readonly columns: readonly Column[];
+  /** Columns of the table that are not in the file, whose cells stay as they are. */
+  readonly missing: readonly string[];
+  /** Of a preview, the first rows of each sort. */
+  readonly rows: readonly RefreshRow[];
+  /** Number of the change that it became; of a preview, or if nothing changed, the one that the table is at. */
+  readonly change: number;
+}
+
+/** Query of a request for a table as a file. */
+export const copyQuerySchema = {
+  type: 'object',
+  additionalProperties: false,
+  properties: {
+    /** As it was after this change. */
+    at: { type: 'integer', minimum: 1, maximum: 2_147_483_647 },
+  },
+} as const;
+export type CopyQuery = FromSchema<typeof copyQuerySchema>;
+
+/** A table's name and description, as far as they change. */
+export const tableChangeSchema = {
+  type: 'object',
+  additionalProperties: false,
+  properties: {
+    name: { type: 'string', minLength: 1, maxLength: 200, pattern: '\\S' },
+    description: { type: 'string', maxLength: 2000 },
+  },
+} as const;
+
+export type TableChange = FromSchema<typeof tableChangeSchema>;
 
 /** Query of a request for rows in the table's own order. */
 export const rowsQuerySchema = {
   type: 'object',
   additionalProperties: false,
   properties: {
-    after: { type: 'integer', minimum: 0, default: 0 },
+    after: { type: 'integer', minimum: 0, maximum: LARGEST, default: 0 },
     limit: { type: 'integer', minimum: 1, maximum: 1000, default: 100 },
   },
 } as const;
@@ -66,4 +204,12 @@ export interface StoredRow {
 
 export interface RowList {
   readonly rows: readonly StoredRow[];
+}
+
+/** A table as it is told: its columns as they stand in it, without those that were removed. */
+export function toldTable(table: TableSummary): TableSummary {
+  const { columns } = table;
+  const places = presentPlaces(columns);
+  if (places.length === columns.length && places.every((at, i) => at === i)) return table;
+  return { ...table, columns: places.map((at) => columns[at]), stored: columns };
 }

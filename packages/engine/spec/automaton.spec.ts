@@ -1,8 +1,14 @@
 import fc from 'fast-check';
 import {
-  BLOCK, compilePattern, Dfa, letterBits, Marker, NearAutomaton, parsePattern,
+  BLOCK,
+  compilePattern,
+  Dfa,
+  letterBits,
+  Marker,
+  NearAutomaton,
+  parsePattern,
   TooLarge,
-} from '@usual-needle/engine'; // prettier-ignore
+} from '@usual-needle/engine';
 import { standsIn, type Tree, written } from './derivatives.js';
 import { oracleDistance } from './oracle.js';
 
@@ -21,19 +27,48 @@ function machines(
   return { dfa: new Dfa(program), marker: new Marker(program) };
 }
 
-const atom = fc.constantFrom('a', 'b', '.', '[ab]', '[^a]', '\\w', '\\W', '\\d', '\\s', '\\b', '\\B', '^', '$', '\\n', '[a-c]', '\\p{L}', '\\P{Lu}', 'é', '\\u{1F600}', '[\\d-]'); // prettier-ignore
+const atom = fc.constantFrom(
+  'a',
+  'b',
+  '.',
+  '[ab]',
+  '[^a]',
+  '\\w',
+  '\\W',
+  '\\d',
+  '\\s',
+  '\\b',
+  '\\B',
+  '^',
+  '$',
+  '\\n',
+  '[a-c]',
+  '\\p{L}',
+  '\\P{Lu}',
+  'é',
+  '\\u{1F600}',
+  '[\\d-]',
+);
 const { source } = fc.letrec<{ source: string; piece: string; group: string }>((tie) => ({
   group: tie('source').map((inner) => `(?:${inner})`),
-  piece: fc.oneof({ maxDepth: 4 }, { weight: 3, arbitrary: atom }, { weight: 2, arbitrary: tie('group') }).chain((one) =>
-    fc.constantFrom('', '', '*', '+', '?', '*?', '+?', '??', '{2}', '{0,2}', '{1,}', '{1,2}?').map((repeat) => (/^(\\[bB]|[\^$])$/.test(one) ? one : one + repeat)),
-  ),
+  piece: fc
+    .oneof({ maxDepth: 4 }, { weight: 3, arbitrary: atom }, { weight: 2, arbitrary: tie('group') })
+    .chain((one) =>
+      fc
+        .constantFrom('', '', '*', '+', '?', '*?', '+?', '??', '{2}', '{0,2}', '{1,}', '{1,2}?')
+        .map((repeat) => (/^(\\[bB]|[\^$])$/.test(one) ? one : one + repeat)),
+    ),
   source: fc.oneof(
     { maxDepth: 4 },
     fc.array(tie('piece'), { maxLength: 3 }).map((parts) => parts.join('')),
     fc.array(tie('piece'), { minLength: 2, maxLength: 3 }).map((parts) => parts.join('|')),
   ),
-})); // prettier-ignore
-const text = fc.array(fc.constantFrom('a', 'b', 'c', 'A', '1', ' ', '\n', 'é', '😀', '-', '\ud800'), { maxLength: 10 }).map((parts) => parts.join('')); // prettier-ignore
+}));
+/** The platform tries every way in turn: of repeats within repeats within repeats it does not come to an end. */
+const bounded = source.filter((pattern) => (pattern.match(/\)[*+{]/g) ?? []).length <= 2);
+const text = fc
+  .array(fc.constantFrom('a', 'b', 'c', 'A', '1', ' ', '\n', 'é', '😀', '-', '\ud800'), { maxLength: 10 })
+  .map((parts) => parts.join(''));
 
 const { tree } = fc.letrec<{ tree: Tree }>((tie) => ({
   tree: fc.oneof(
@@ -49,16 +84,23 @@ const { tree } = fc.letrec<{ tree: Tree }>((tie) => ({
 describe('patterns', () => {
   it('match what the platform’s own expressions match, and where', () => {
     fc.assert(
-      fc.property(source, text, (pattern, typed) => {
+      fc.property(bounded, text, (pattern, typed) => {
         // V8 sees a `\\B` between the two halves of a character, where no character is.
         const cell = pattern.includes('\\B') ? typed.replaceAll('😀', '') : typed;
         const { dfa, marker } = machines(pattern);
-        const expected = [...cell.matchAll(new RegExp(pattern, 'gu'))].map((match) => ({ start: match.index, end: match.index + match[0].length }));
-        expect(dfa.test(cell)).withContext(pattern).toBe(expected.length > 0);
-        expect(marker.findAll(cell)).withContext(`${pattern} in ${JSON.stringify(cell)}`).toEqual(expected);
+        const expected = [...cell.matchAll(new RegExp(pattern, 'gu'))].map((match) => ({
+          start: match.index,
+          end: match.index + match[0].length,
+        }));
+        expect(dfa.test(cell))
+          .withContext(pattern)
+          .toBe(expected.length > 0);
+        expect(marker.findAll(cell))
+          .withContext(`${pattern} in ${JSON.stringify(cell)}`)
+          .toEqual(expected);
       }),
       { numRuns: 4_000 },
-    ); // prettier-ignore
+    );
   });
 
   it('match what a second linear machine matches, which shares no code with them', () => {
@@ -76,12 +118,32 @@ describe('patterns', () => {
   });
 
   it('prefer what ECMAScript prefers in loops that can match nothing', () => {
-    for (const pattern of ['(?:|a)+', '(?:a|b*)*', '(?:a*)*', '(?:a*)+?b', '(?:a?){3}', '(?:|a|ab)*', '(?:(?:a|)(?:b|))*c?', '(?:a??)*', '(?:\\b|a)*', '(?:(?:|a)*b?)*']) {
+    for (const pattern of [
+      '(?:|a)+',
+      '(?:a|b*)*',
+      '(?:a*)*',
+      '(?:a*)+?b',
+      '(?:a?){3}',
+      '(?:|a|ab)*',
+      '(?:(?:a|)(?:b|))*c?',
+      '(?:a??)*',
+      '(?:\\b|a)*',
+      '(?:(?:|a)*b?)*',
+    ]) {
       for (const cell of ['', 'a', 'b', 'ab', 'aab', 'abab', 'bba', 'abcab', 'ba ab']) {
-        const expected = [...cell.matchAll(new RegExp(pattern, 'gu'))].map((match) => [match.index, match.index + match[0].length]);
-        expect(machines(pattern).marker.findAll(cell).map(({ start, end }) => [start, end])).withContext(`${pattern} in ${cell}`).toEqual(expected);
+        const expected = [...cell.matchAll(new RegExp(pattern, 'gu'))].map((match) => [
+          match.index,
+          match.index + match[0].length,
+        ]);
+        expect(
+          machines(pattern)
+            .marker.findAll(cell)
+            .map(({ start, end }) => [start, end]),
+        )
+          .withContext(`${pattern} in ${cell}`)
+          .toEqual(expected);
       }
-    } // prettier-ignore
+    }
   });
 
   it('ignore case in what is written and never in what an escape names', () => {
@@ -101,7 +163,9 @@ describe('patterns', () => {
     ];
     for (const [pattern, cell, expected] of cases) {
       const folding = { case: 'ignore', accents: 'respect' } as const;
-      expect(machines(pattern, folding).dfa.test(cell.normalize('NFC') === 'Straße' ? 'Strasse' : cell)).withContext(`${pattern} in ${cell}`).toBe(expected); // prettier-ignore
+      expect(machines(pattern, folding).dfa.test(cell.normalize('NFC') === 'Straße' ? 'Strasse' : cell))
+        .withContext(`${pattern} in ${cell}`)
+        .toBe(expected);
     }
     expect(machines('bruckl', LOOSE).dfa.test('BRUCKL')).toBe(true);
     expect(machines('brückl', LOOSE).dfa.test('bruckl')).toBe(true);
@@ -129,7 +193,9 @@ describe('patterns', () => {
   for (const [pattern, start, end, message] of refused) {
     it(`refuse ${pattern} and say where`, () => {
       const parsed = parsePattern(pattern);
-      expect(parsed).toEqual({ problem: { message: jasmine.stringMatching(message) as never, start, end } });
+      expect(parsed).toEqual({
+        problem: { kind: jasmine.any(String) as never, message: jasmine.stringMatching(message) as never, start, end },
+      });
     });
   }
 
@@ -197,20 +263,27 @@ describe('near spelling', () => {
 
   it('finds the same words in a list, passing over those that cannot be near', () => {
     fc.assert(
-      fc.property(letters, fc.uniqueArray(letters.filter((one) => one !== ''), { maxLength: 60 }), (word, list) => {
-        const sorted = [...list].sort();
-        const starts = new Uint32Array(sorted.length + 1);
-        sorted.forEach((one, i) => (starts[i + 1] = starts[i] + one.length + 1));
-        const automaton = new NearAutomaton(word, 1);
-        const found: string[] = [];
-        const bits = Uint32Array.from(sorted, letterBits);
-        const joined = sorted.map((one) => `${one}\n`).join('');
-        const blockBits = new Uint32Array(Math.ceil(sorted.length / BLOCK));
-        bits.forEach((one, i) => (blockBits[Math.floor(i / BLOCK)] |= one));
-        automaton.over({ joined, starts, bits, blockBits }, (number) => found.push(sorted[number]));
-        expect(found).toEqual(sorted.filter((one) => oracleDistance(one, word) <= 1));
-      }),
+      fc.property(
+        letters,
+        fc.uniqueArray(
+          letters.filter((one) => one !== ''),
+          { maxLength: 60 },
+        ),
+        (word, list) => {
+          const sorted = [...list].sort();
+          const starts = new Uint32Array(sorted.length + 1);
+          sorted.forEach((one, i) => (starts[i + 1] = starts[i] + one.length + 1));
+          const automaton = new NearAutomaton(word, 1);
+          const found: string[] = [];
+          const bits = Uint32Array.from(sorted, letterBits);
+          const joined = sorted.map((one) => `${one}\n`).join('');
+          const blockBits = new Uint32Array(Math.ceil(sorted.length / BLOCK));
+          bits.forEach((one, i) => (blockBits[Math.floor(i / BLOCK)] |= one));
+          automaton.over({ joined, starts, bits, blockBits }, (number) => found.push(sorted[number]));
+          expect(found).toEqual(sorted.filter((one) => oracleDistance(one, word) <= 1));
+        },
+      ),
       { numRuns: 1_000 },
-    ); // prettier-ignore
+    );
   });
 });

@@ -1,7 +1,21 @@
 import fc from 'fast-check';
 import {
-  ColumnSegment, DEFAULT_SETTINGS, FACE_BREAK_CHUNK, matcherOf, ONE_CHARACTER, ANY_RUN, parsePattern, pickBits, SHARED_CHUNKS, SharedChunks, type Chunks, type ColumnSpec, type Settings, type Term,
-} from '@usual-needle/engine'; // prettier-ignore
+  ColumnSegment,
+  DEFAULT_SETTINGS,
+  FACE_BREAK_CHUNK,
+  matcherOf,
+  ONE_CHARACTER,
+  ANY_RUN,
+  parsePattern,
+  pickBits,
+  SHARED_CHUNKS,
+  SharedChunks,
+  Table,
+  type Chunks,
+  type ColumnSpec,
+  type Settings,
+  type Term,
+} from '@usual-needle/engine';
 
 const TEXT: ColumnSpec = { name: 'Marks', kind: 'text' };
 const DATE: ColumnSpec = { name: 'Found on', kind: 'date', shown: { date: 'd MMM yyyy' } };
@@ -9,9 +23,42 @@ const NUMBER: ColumnSpec = { name: 'Value', kind: 'number', shown: { number: { d
 
 /** All that folding treats in a way of its own, and what joins with its neighbours. */
 const letters = fc.constantFrom(
-  'a', 'b', 'A', 'ab', 'é', 'e\u0301', 'ß', 's', 'ss', 'ﬁ', 'İ', '’', '“', '–', '-', '.', ' ', ' ', '  ', '\n', '\r\n', '\t', '\u00a0',
-  '\u0301', '´', '\u200d', '👩\u200d🔧', '👍🏽', '\u{1f3fd}', '\ud800', '\u0600', 'ᄀ', 'ᅡ', '1', 'の',
-); // prettier-ignore
+  'a',
+  'b',
+  'A',
+  'ab',
+  'é',
+  'e\u0301',
+  'ß',
+  's',
+  'ss',
+  'ﬁ',
+  'İ',
+  '’',
+  '“',
+  '–',
+  '-',
+  '.',
+  ' ',
+  ' ',
+  '  ',
+  '\n',
+  '\r\n',
+  '\t',
+  '\u00a0',
+  '\u0301',
+  '´',
+  '\u200d',
+  '👩\u200d🔧',
+  '👍🏽',
+  '\u{1f3fd}',
+  '\ud800',
+  '\u0600',
+  'ᄀ',
+  'ᅡ',
+  '1',
+  'の',
+);
 const cell = fc.array(letters, { maxLength: 9 }).map((parts) => parts.join(''));
 const cells = fc.array(cell, { maxLength: 12 });
 /** Few texts put together in many ways, so that chunks come again and again. */
@@ -24,25 +71,57 @@ const settings: fc.Arbitrary<Settings> = fc.record({
   case: fc.constantFrom('ignore' as const, 'respect' as const),
   accents: fc.constantFrom('ignore' as const, 'respect' as const),
 });
-const where = fc.constantFrom('anywhere', 'start of a word', 'whole word', 'start of the cell', 'end of the cell', 'whole cell'); // prettier-ignore
+const where = fc.constantFrom(
+  'anywhere',
+  'start of a word',
+  'whole word',
+  'start of the cell',
+  'end of the cell',
+  'whole cell',
+);
 const wildcard: fc.Arbitrary<Term> = fc.record({
   type: fc.constant('wildcard' as const),
   template: fc
-    .array(fc.constantFrom('a', 'b', 's', 'é', ' ', '1', ANY_RUN, ONE_CHARACTER, ONE_CHARACTER), { minLength: 1, maxLength: 5 })
+    .array(fc.constantFrom('a', 'b', 's', 'é', ' ', '1', ANY_RUN, ONE_CHARACTER, ONE_CHARACTER), {
+      minLength: 1,
+      maxLength: 5,
+    })
     .map((parts) => parts.join('')),
   where,
-}); // prettier-ignore
+});
 const pattern: fc.Arbitrary<Term> = fc
-  .array(fc.constantFrom('a', 'b', 's', 'é', '.', ' ', '\\s', '\\n', '\\b', '^', '$', '[^a]', 'a+', '(?:ab|b)*', '.?', '\\p{L}'), { minLength: 1, maxLength: 5 })
+  .array(
+    fc.constantFrom(
+      'a',
+      'b',
+      's',
+      'é',
+      '.',
+      ' ',
+      '\\s',
+      '\\n',
+      '\\b',
+      '^',
+      '$',
+      '[^a]',
+      'a+',
+      '(?:ab|b)*',
+      '.?',
+      '\\p{L}',
+    ),
+    { minLength: 1, maxLength: 5 },
+  )
   .map((parts) => parts.join(''))
   .filter((source) => !('problem' in parsePattern(source)))
-  .map((source) => ({ type: 'pattern', source })); // prettier-ignore
+  .map((source) => ({ type: 'pattern', source }));
 
 const text: fc.Arbitrary<Term> = fc.record({ type: fc.constant('text' as const), text: cell, where });
 const near: fc.Arbitrary<Term> = fc.record({
   type: fc.constant('near' as const),
-  word: fc.array(fc.constantFrom('a', 'b', 'A', 'é', 'ß', 's', '1', '-'), { minLength: 1, maxLength: 6 }).map((parts) => parts.join('')),
-}); // prettier-ignore
+  word: fc
+    .array(fc.constantFrom('a', 'b', 'A', 'é', 'ß', 's', '1', '-'), { minLength: 1, maxLength: 6 })
+    .map((parts) => parts.join('')),
+});
 
 /** Holds what a matcher says of a column's values at once against what it says of each cell. */
 function expectSame(term: Term, setting: Settings, segments: readonly ColumnSegment[]): void {
@@ -60,7 +139,7 @@ function expectSame(term: Term, setting: Settings, segments: readonly ColumnSegm
 
 function segmentsOf(spec: ColumnSpec, parts: readonly (readonly string[])[]): ColumnSegment[] {
   const shared = new SharedChunks();
-  return parts.map((part) => new ColumnSegment(spec, part, shared));
+  return parts.map((part) => ColumnSegment.of(spec, part, shared));
 }
 
 describe('chunks', () => {
@@ -82,7 +161,7 @@ describe('chunks', () => {
   });
 
   it('of a date stand for both its faces', () => {
-    const { chunks } = new ColumnSegment(DATE, ['2026-11-18']);
+    const { chunks } = ColumnSegment.of(DATE, ['2026-11-18']);
     const texts = Array.from(chunks.sequence, (chunk) => (chunk === FACE_BREAK_CHUNK ? '|' : chunks.at(chunk)));
     expect(texts).toEqual(['18 ', 'Nov ', '2026', '|', '2026-11-18']);
   });
@@ -134,10 +213,21 @@ describe('values asked chunk by chunk', () => {
 
   for (const name of ['wildcard', 'pattern']) {
     it(`hit where their cells do, by a ${name} over numbers and dates`, () => {
-      const numbers = fc.array(fc.constantFrom('1', '1234.5', '1,234.50', '-12', '0', '', 'none', '12 '), { maxLength: 8 }); // prettier-ignore
+      const numbers = fc.array(fc.constantFrom('1', '1234.5', '1,234.50', '-12', '0', '', 'none', '12 '), {
+        maxLength: 8,
+      });
       const dates = fc.array(fc.constantFrom('2026-11-18', '18 Nov 2026', '2026-01-01', ' ', 'soon'), { maxLength: 6 });
-      const digits = name === 'pattern' ? ['1', '\\d+$', '^1', ',2', '26-1', 'nov 2'] : ['1', `${ONE_CHARACTER}2`, `1${ANY_RUN}5`, `v${ONE_CHARACTER}2`, '26-1']; // prettier-ignore
-      const terms = fc.constantFrom(...digits).chain((text) => where.map((place): Term => (name === 'pattern' ? { type: 'pattern', source: text } : { type: 'wildcard', template: text, where: place }))); // prettier-ignore
+      const digits =
+        name === 'pattern'
+          ? ['1', '\\d+$', '^1', ',2', '26-1', 'nov 2']
+          : ['1', `${ONE_CHARACTER}2`, `1${ANY_RUN}5`, `v${ONE_CHARACTER}2`, '26-1'];
+      const terms = fc
+        .constantFrom(...digits)
+        .chain((text) =>
+          where.map((place): Term =>
+            name === 'pattern' ? { type: 'pattern', source: text } : { type: 'wildcard', template: text, where: place },
+          ),
+        );
       fc.assert(
         fc.property(terms, settings, numbers, dates, (one, setting, some, others) => {
           expectSame(one, setting, segmentsOf(NUMBER, [some, some]));
@@ -153,7 +243,7 @@ describe('values asked chunk by chunk', () => {
       fc.property(near, settings, fc.oneof(cells, repeated), (one, setting, some) => {
         const matcher = matcherOf(one, setting);
         if (!matcher) return;
-        const column = new ColumnSegment(TEXT, some);
+        const column = ColumnSegment.of(TEXT, some);
         const rows = matcher.indexedRows!(column);
         const hits = some.flatMap((_, row) => (matcher.test(column.cell(row)) ? [row] : []));
         expect(rows ? pickBits(rows, 0, some.length) : [])
@@ -165,8 +255,12 @@ describe('values asked chunk by chunk', () => {
   });
 
   it('hit where their cells do where there are more states than can be remembered', () => {
-    const words = Array.from({ length: 64 }, (_, i) => i.toString(2).padStart(6, '0').replaceAll('0', 'a').replaceAll('1', 'b')); // prettier-ignore
-    const values = Array.from({ length: 3_000 }, (_, i) => [7, 11, 13, 17].map((step) => words[(i * step + (i >>> 4)) % 64]).join(' ')); // prettier-ignore
+    const words = Array.from({ length: 64 }, (_, i) =>
+      i.toString(2).padStart(6, '0').replaceAll('0', 'a').replaceAll('1', 'b'),
+    );
+    const values = Array.from({ length: 3_000 }, (_, i) =>
+      [7, 11, 13, 17].map((step) => words[(i * step + (i >>> 4)) % 64]).join(' '),
+    );
     const segments = segmentsOf(TEXT, [values.slice(0, 1_500), values.slice(1_500)]);
     for (const source of ['a[ab ]{18}b', 'b[ab ]{11}a[ab ]{3}b', 'a[ab ]{26}$', '(?:a|b|ab| )*a[ab ]{14}a'])
       expectSame({ type: 'pattern', source }, DEFAULT_SETTINGS, segments);
@@ -179,5 +273,24 @@ describe('values asked chunk by chunk', () => {
       expectSame({ type: 'pattern', source: '\\d{3}5$' }, DEFAULT_SETTINGS, segments);
       expectSame({ type: 'wildcard', template: `4${ONE_CHARACTER}5`, where: 'anywhere' }, DEFAULT_SETTINGS, segments);
     }
+  });
+});
+
+describe('indexes of a table', () => {
+  it('are built once each, and again only where a column is read in another way', () => {
+    const rows = Array.from({ length: 20_000 }, (_, i) => ({ id: i + 1, cells: [`lp ${i}`, '2026-11-18'] }));
+    const table = new Table([TEXT, { name: 'Found on', kind: 'text' }], rows);
+    const columns = (): ColumnSegment[] => table.segments.flatMap((segment) => segment.columns);
+    const unbuilt = (): number => columns().filter(({ isBuilt }) => !isBuilt).length;
+    expect(table.segments.length).toBe(2);
+    // Left in the middle of the first, and begun again: it goes on with the rest.
+    table.buildIndexes().next();
+    expect(unbuilt()).toBe(4);
+    expect([...table.buildIndexes()].length).toBeGreaterThan(4);
+    expect([unbuilt(), [...table.buildIndexes()].length]).toEqual([0, 0]);
+    table.respecify([TEXT, DATE]);
+    expect(unbuilt()).toBe(2);
+    for (const _ of table.buildIndexes()) void _;
+    expect([unbuilt(), [...table.buildIndexes()].length]).toEqual([0, 0]);
   });
 });

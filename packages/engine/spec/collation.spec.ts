@@ -1,7 +1,32 @@
 import fc from 'fast-check';
 import { compareTexts } from '@usual-needle/engine';
 
-const letters = fc.constantFrom('a', 'b', 'A', 'B', 'é', 'e\u0301', 'z', '1', '2', '10', ' ', '-', '.', '’', 'ß', 'ss', 'æ', 'l', '·', '\u0301', '_', 'ł', 'の', '😀'); // prettier-ignore
+const letters = fc.constantFrom(
+  'a',
+  'b',
+  'A',
+  'B',
+  'é',
+  'e\u0301',
+  'z',
+  '1',
+  '2',
+  '10',
+  ' ',
+  '-',
+  '.',
+  '’',
+  'ß',
+  'ss',
+  'æ',
+  'l',
+  '·',
+  '\u0301',
+  '_',
+  'ł',
+  'の',
+  '😀',
+);
 const text = fc.array(letters, { maxLength: 8 }).map((parts) => parts.join(''));
 
 describe('the order of texts', () => {

@@ -26,9 +26,24 @@ export type OracleNode =
   | { type: 'not'; of: OracleNode };
 
 const LETTERS: Record<string, string> = {
-  ø: 'o', Ø: 'O', ł: 'l', Ł: 'L', đ: 'd', Đ: 'D', ð: 'd', Ð: 'D', þ: 'th', Þ: 'TH', æ: 'ae', Æ: 'AE', œ: 'oe', Œ: 'OE',
-  ß: 'ss', ẞ: 'SS', ı: 'i',
-}; // prettier-ignore
+  ø: 'o',
+  Ø: 'O',
+  ł: 'l',
+  Ł: 'L',
+  đ: 'd',
+  Đ: 'D',
+  ð: 'd',
+  Ð: 'D',
+  þ: 'th',
+  Þ: 'TH',
+  æ: 'ae',
+  Æ: 'AE',
+  œ: 'oe',
+  Œ: 'OE',
+  ß: 'ss',
+  ẞ: 'SS',
+  ı: 'i',
+};
 
 function lower(text: string): string {
   return [...text]
@@ -119,6 +134,13 @@ function textSpans(text: string, needle: string, where: OracleSettings['where'])
   return spans;
 }
 
+/** With accents respected a hit begins and ends where a character (grapheme) does. */
+function atCharacters(text: string, spans: [number, number][], { accents }: OracleSettings): [number, number][] {
+  if (accents === 'ignore') return spans;
+  const edges = new Set([...new Intl.Segmenter('en').segment(text)].map(({ index }) => index)).add(text.length);
+  return spans.filter(([start, end]) => edges.has(start) && edges.has(end));
+}
+
 /** Hits in the folded text of a cell; undefined if the term does not hold of it. */
 export function oracleSpans(cell: string, term: OracleTerm, settings: OracleSettings): [number, number][] | undefined {
   const text = oracleFold(cell, settings);
@@ -144,6 +166,7 @@ export function oracleSpans(cell: string, term: OracleTerm, settings: OracleSett
   } else {
     spans = textSpans(text, oracleFold(term.text, settings), term.type === 'equals' ? 'whole cell' : settings.where);
   }
+  if (term.type !== 'near') spans = atCharacters(text, spans, settings);
   return spans.length > 0 ? spans : undefined;
 }
 

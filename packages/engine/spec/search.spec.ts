@@ -70,9 +70,23 @@ describe('a search for several words', () => {
       windowRows(find(table, text), 0, 9, [0]).map((row) =>
         row.marks.map((m) => [m.column, m.start, m.end, m.keyword]),
       );
-    expect(marks('umbr wood')).toEqual([[[0, 0, 4, 1], [0, 10, 14, 2]], [[0, 4, 8, 1], [1, 0, 4, 2]]]); // prettier-ignore
+    expect(marks('umbr wood')).toEqual([
+      [
+        [0, 0, 4, 1],
+        [0, 10, 14, 2],
+      ],
+      [
+        [0, 4, 8, 1],
+        [1, 0, 4, 2],
+      ],
+    ]);
     expect(marks('strasse')).toEqual([[[0, 0, 6, 1]]]);
-    expect(marks("l's hat".replace(' ', '\u00a0'))).toEqual([[[0, 5, 8, 1], [0, 11, 14, 2]]]); // prettier-ignore
+    expect(marks("l's hat".replace(' ', '\u00a0'))).toEqual([
+      [
+        [0, 5, 8, 1],
+        [0, 11, 14, 2],
+      ],
+    ]);
     expect(marks('1250.5')).toEqual([[[2, 0, 8, 1]]]);
   });
 
@@ -80,18 +94,26 @@ describe('a search for several words', () => {
     const word = fc.stringMatching(/^[ab -]{0,6}$/);
     fc.assert(
       fc.property(fc.array(fc.array(word, { minLength: 2, maxLength: 2 }), { maxLength: 40 }), word, (rows, text) => {
-        const columns: ColumnSpec[] = [{ name: 'A', kind: 'text' }, { name: 'B', kind: 'text' }]; // prettier-ignore
+        const columns: ColumnSpec[] = [
+          { name: 'A', kind: 'text' },
+          { name: 'B', kind: 'text' },
+        ];
         const words = text.split(' ').filter((one) => one !== '');
         const even = (cell: string): string => cell.replace(/ +/g, ' ').trim();
         fc.pre(words.every((one) => /^[ab]/.test(one)));
-        const expected = rows.flatMap((cells, i) => words.every((one) => cells.some((cell) => even(cell).includes(one))) ? [i + 1] : []); // prettier-ignore
+        const expected = rows.flatMap((cells, i) =>
+          words.every((one) => cells.some((cell) => even(cell).includes(one))) ? [i + 1] : [],
+        );
         expect(ids(find(tableOf(rows, columns), text, [0, 1]))).toEqual(expected);
       }),
     );
   });
 
   it('goes on segment by segment, its counts growing', () => {
-    const many = new Table([{ name: 'A', kind: 'text' }], Array.from({ length: 150_000 }, (_, i) => ({ id: i, cells: [`row ${i}`] }))); // prettier-ignore
+    const many = new Table(
+      [{ name: 'A', kind: 'text' }],
+      Array.from({ length: 150_000 }, (_, i) => ({ id: i, cells: [`row ${i}`] })),
+    );
     const search = new Search(many, {
       ...blankQuestion([0]),
       strands: [{ verb: 'find', text: '99', reading: 'words' }],
@@ -120,29 +142,36 @@ describe('a table that changes', () => {
     );
     const column: ColumnSpec[] = [{ name: 'A', kind: 'text' }];
     fc.assert(
-      fc.property(fc.array(fc.stringMatching(/^[abc ]{0,5}$/), { minLength: 1, maxLength: 50 }), fc.array(action, { maxLength: 30 }), (start, actions) => {
-        const truth = new Map(start.map((text, i) => [i + 1, text]));
-        const table = new Table(column, start.map((text, i) => ({ id: i + 1, cells: [text] })));
-        let next = start.length + 1;
-        for (const { act, at, text } of actions) {
-          if (act === 'add') {
-            table.append([{ id: next, cells: [text] }]);
-            truth.set(next++, text);
-          } else if (act === 'change') {
-            expect(table.change(at, [text])).toBe(truth.has(at));
-            if (truth.has(at)) truth.set(at, text);
-          } else {
-            expect(table.remove(at)).toBe(truth.delete(at));
+      fc.property(
+        fc.array(fc.stringMatching(/^[abc ]{0,5}$/), { minLength: 1, maxLength: 50 }),
+        fc.array(action, { maxLength: 30 }),
+        (start, actions) => {
+          const truth = new Map(start.map((text, i) => [i + 1, text]));
+          const table = new Table(
+            column,
+            start.map((text, i) => ({ id: i + 1, cells: [text] })),
+          );
+          let next = start.length + 1;
+          for (const { act, at, text } of actions) {
+            if (act === 'add') {
+              table.append([{ id: next, cells: [text] }]);
+              truth.set(next++, text);
+            } else if (act === 'change') {
+              expect(table.change(at, [text])).toBe(truth.has(at));
+              if (truth.has(at)) truth.set(at, text);
+            } else {
+              expect(table.remove(at)).toBe(truth.delete(at));
+            }
+            for (const needle of ['a', 'ab', 'abc']) {
+              const expected = [...truth].filter(([, cell]) => cell.includes(needle)).map(([id]) => id);
+              expect(ids(find(table, needle, [0]))).toEqual(expected);
+            }
+            expect(table.rowCount).toBe(truth.size);
           }
-          for (const needle of ['a', 'ab', 'abc']) {
-            const expected = [...truth].filter(([, cell]) => cell.includes(needle)).map(([id]) => id);
-            expect(ids(find(table, needle, [0]))).toEqual(expected);
-          }
-          expect(table.rowCount).toBe(truth.size);
-        }
-      }),
+        },
+      ),
       { numRuns: 60 },
-    ); // prettier-ignore
+    );
   });
 
   it('refuses rows that do not come after those it has', () => {

@@ -1,8 +1,9 @@
 /** A real server over a data folder of its own, talked to through HTTP. */
 import { mkdtemp, rm } from 'node:fs/promises';
+import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { startServer, type RunningServer } from '@usual-needle/server';
+import { startServer, type RunningServer, type ServerOptions } from '@usual-needle/server';
 import { pino } from 'pino';
 
 export interface Reply {
@@ -19,10 +20,12 @@ export class Running {
     readonly server: RunningServer,
   ) {}
 
-  static async start(demo: boolean, folder?: string): Promise<Running> {
+  static async start(demo: boolean, folder?: string, options: Partial<ServerOptions> = {}): Promise<Running> {
     const data = folder ?? (await mkdtemp(join(tmpdir(), 'usual-needle-test-')));
     const log = pino({ level: 'silent' });
-    return new Running(data, await startServer({ port: 0, host: '127.0.0.1', data, demo, log }));
+    const server = await startServer({ port: 0, host: '127.0.0.1', data, demo, log, ...options });
+    await server.loaded;
+    return new Running(data, server);
   }
 
   async ask(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Reply> {
@@ -35,6 +38,20 @@ export class Running {
     const type = (response.headers.get('content-type') ?? '').split(';')[0];
     const answer: unknown = type.endsWith('json') ? await response.json() : { text: await response.text() };
     return { status: response.status, type, headers: response.headers, body: answer as Reply['body'] };
+  }
+
+  /** As `ask`, with headers that `fetch` keeps for itself. @returns the status and what came back */
+  raw(method: string, path: string, headers: Record<string, string>, body?: string): Promise<[number, string]> {
+    const { hostname, port } = new URL(this.server.address);
+    return new Promise((done, fail) => {
+      const asked = request({ hostname, port, method, path, headers }, (response) => {
+        let text = '';
+        response.on('data', (data: Buffer) => (text += data.toString()));
+        response.on('end', () => done([response.statusCode ?? 0, text]));
+      });
+      asked.on('error', fail);
+      asked.end(body);
+    });
   }
 
   find(table: number, text: string, threaded: readonly string[], more: object = {}): Promise<Reply> {

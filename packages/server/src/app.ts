@@ -1,50 +1,98 @@
 /** The Koa application: one middleware after another, one router a noun. */
 import bodyParser from 'koa-bodyparser';
 import compress from 'koa-compress';
-import Koa from 'koa';
+import conditional from 'koa-conditional-get';
+import etag from '@koa/etag';
+import Koa, { type Middleware } from 'koa';
+import { LIMITS } from '@usual-needle/contract';
 import type { Logger } from 'pino';
-import type { Records } from './data/records.js';
-import type { Engine } from './engine/engine.js';
+import type { Origins } from './access/origins.js';
+import type { Data } from './data/data.js';
 import { boxRoutes } from './routes/boxes.js';
+import { changeRoutes } from './routes/changes.js';
+import { columnRoutes } from './routes/columns.js';
+import { isEdit, isFile, knownTypesOnly, ownPagesOnly, securityHeaders } from './routes/guard.js';
+import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
-import { problems } from './routes/problems.js';
+import { HttpProblem, problems } from './routes/problems.js';
 import { tableRoutes } from './routes/tables.js';
+import type { Follower } from './live/follower.js';
+import type { SearchThreads } from './threads/search-threads.js';
 
 export interface Parts {
-  readonly records: Records;
-  readonly engine: Engine;
+  readonly data: Data;
+  readonly threads: SearchThreads;
+  readonly follower: Follower;
+  readonly origins: Origins;
   readonly log: Logger;
   /** Folder of the built interface. */
   readonly interfaceFolder: string;
 }
 
-export function createApp({ records, engine, log, interfaceFolder }: Parts): Koa {
+function timing(log: Logger): Middleware {
+  return async (ctx, next) => {
+    const start = performance.now();
+    await next();
+    const milliseconds = performance.now() - start;
+    ctx.set('Server-Timing', `all;dur=${milliseconds.toFixed(1)}`);
+    log.debug({ method: ctx.method, path: ctx.path, status: ctx.status, ms: milliseconds }, 'answered');
+  };
+}
+
+/** Tags for what is read; an answer to a question is never asked for again by one. */
+function tagsOfReading(): Middleware {
+  const tags = etag();
+  return (ctx, next) => (ctx.method === 'GET' || ctx.method === 'HEAD' ? tags(ctx, next) : next());
+}
+
+/** A file is read by whoever it is for, even where it is JSON. */
+function filesAsTheyCome(): Middleware {
+  return (ctx, next) => {
+    ctx['disableBodyParser'] = isFile(ctx.method, ctx.path);
+    return next();
+  };
+}
+
+/** Reads a body that is JSON. @param limit bytes that it may have */
+function jsonOf(limit: number): Middleware {
+  return bodyParser({
+    enableTypes: ['json'],
+    jsonLimit: String(limit),
+    onerror: (error) => {
+      if ((error as { type?: string }).type === 'entity.too.large')
+        throw new HttpProblem(413, 'The request is too large', `It may have ${limit / 1024} kB.`);
+      throw new HttpProblem(400, 'The request is not JSON');
+    },
+  }) as Middleware;
+}
+
+export function createApp({ data, threads, follower, origins, log, interfaceFolder }: Parts): Koa {
   const app = new Koa();
   app.on('error', (error: NodeJS.ErrnoException) => {
     // A reader who left before the answer came is no error.
-    if (error.code !== 'ECONNRESET' && error.code !== 'ERR_STREAM_PREMATURE_CLOSE')
+    if (error.code !== 'ECONNRESET' && error.code !== 'EPIPE' && error.code !== 'ERR_STREAM_PREMATURE_CLOSE')
       log.error({ err: error }, 'connection failed');
   });
-  app.use(async (ctx, next) => {
-    const start = performance.now();
-    await next();
-    ctx.set('Server-Timing', `all;dur=${(performance.now() - start).toFixed(1)}`);
-    ctx.set('X-Content-Type-Options', 'nosniff');
-    ctx.set('Referrer-Policy', 'same-origin');
-    log.debug({ method: ctx.method, path: ctx.path, status: ctx.status, ms: performance.now() - start }, 'answered');
-  });
+  app.use(timing(log));
+  app.use(securityHeaders());
   app.use(problems(log));
+  app.use(ownPagesOnly(origins));
+  app.use(knownTypesOnly());
   // Answers of a keystroke are a few kilobytes to a near reader: compressing them costs more than it saves.
   app.use(compress({ threshold: 64 * 1024, br: false }));
+  app.use(conditional());
+  app.use(tagsOfReading());
   app.use(interfaceFiles(interfaceFolder));
-  app.use(
-    bodyParser({
-      enableTypes: ['json'],
-      jsonLimit: '2mb',
-      onerror: (error, ctx) => ctx.throw(400, `The request is not JSON: ${error.message}`),
-    }),
-  );
-  for (const router of [tableRoutes(records, engine), boxRoutes(records)]) {
+  app.use(filesAsTheyCome());
+  const [usual, edits] = [jsonOf(LIMITS.json), jsonOf(LIMITS.edits)];
+  app.use((ctx, next) => (isEdit(ctx.method, ctx.path) ? edits(ctx, next) : usual(ctx, next)));
+  for (const router of [
+    healthRoutes(threads),
+    tableRoutes(data, threads, follower),
+    changeRoutes(data, follower),
+    columnRoutes(data, follower),
+    boxRoutes(data.boxes),
+  ]) {
     app.use(router.routes());
     app.use(router.allowedMethods());
   }

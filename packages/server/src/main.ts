@@ -1,33 +1,67 @@
 /** The command that `npm start` runs. */
 import { Command, InvalidArgumentError } from 'commander';
 import { destination, pino } from 'pino';
+import { toldToLog } from './log-errors.js';
+import { CannotOpen } from './data/database.js';
 import { FolderInUse } from './data/folder-lock.js';
 import { startServer } from './server.js';
 
+/** What cannot be started ends so. */
+const CANNOT_START = 2;
+/** A stop that takes longer than this, in milliseconds, is no longer waited for. */
+const STOP_MS = 4_500;
+
 function portNumber(text: string): number {
   const port = Number(text);
-  if (!Number.isInteger(port) || port < 0 || port > 65_535)
-    throw new InvalidArgumentError('a port is a number from 0 to 65535');
+  if (!/^\d+$/.test(text) || port > 65_535) throw new InvalidArgumentError('A port is a number from 0 to 65535.');
   return port;
 }
+
+const several = (value: string, before: readonly string[]): string[] => [...before, value];
 
 const program = new Command('npm start --')
   .description('Starts Usual Needle.')
   .option('--port <number>', 'port to listen on', portNumber, 4780)
   .option('--host <address>', 'address to listen on', '127.0.0.1')
+  .option('--name <name>', 'a further name that it may be called by; can be given again', several, [])
   .option('--data <folder>', 'folder of the embedded database', './data')
   .option('--no-demo', 'start without the demo tables')
+  .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : CANNOT_START))
+  .allowExcessArguments(false)
+  .showSuggestionAfterError(false)
   .parse();
-const { port, host, data, demo } = program.opts<{ port: number; host: string; data: string; demo: boolean }>();
-const log = pino({ level: process.env['LOG_LEVEL'] ?? 'info' }, destination(2));
+const { port, host, name, data, demo } = program.opts<{
+  port: number;
+  host: string;
+  name: string[];
+  data: string;
+  demo: boolean;
+}>();
+const log = pino(
+  { level: process.env['LOG_LEVEL'] ?? 'info', serializers: { err: toldToLog } },
+  destination({ dest: 2, sync: true }),
+);
+
+/** Why it could not be started, in one line. */
+function reason(error: unknown): string {
+  const { code, message } = error as NodeJS.ErrnoException;
+  if (error instanceof FolderInUse || error instanceof CannotOpen) return message;
+  if (code === 'EADDRINUSE') return `Port ${port} is taken. Choose another with --port.`;
+  if (code === 'EACCES') return `Port ${port} may not be listened on. Choose another with --port.`;
+  if (code === 'EADDRNOTAVAIL' || code === 'ENOTFOUND' || code === 'EAI_AGAIN' || code === 'EINVAL')
+    return `${host} is no address of this machine. Choose another with --host.`;
+  return `Usual Needle could not start: ${message.split('\n')[0]}`;
+}
 
 try {
-  const server = await startServer({ port, host, data, demo, log, databaseUrl: process.env['DATABASE_URL'] });
+  const databaseUrl = process.env['DATABASE_URL'] || undefined;
+  const server = await startServer({ port, host, names: name, data, demo, log, databaseUrl });
   console.log(`Usual Needle is at ${server.address}`);
   let stopping = false;
   const stop = (): void => {
     if (stopping) process.exit(1);
     stopping = true;
+    setTimeout(() => process.exit(1), STOP_MS).unref();
     server.stop().then(
       () => process.exit(0),
       (error: unknown) => {
@@ -39,9 +73,6 @@ try {
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
 } catch (error) {
-  const { code } = error as NodeJS.ErrnoException;
-  if (error instanceof FolderInUse) console.error(error.message);
-  else if (code === 'EADDRINUSE') console.error(`Port ${port} is taken. Choose another with --port.`);
-  else log.fatal({ err: error }, 'could not start');
-  process.exit(1);
+  console.error(reason(error));
+  process.exit(CANNOT_START);
 }

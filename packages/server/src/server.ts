@@ -1,20 +1,24 @@
-/** A running server: database, engine and application, and how to stop them. */
+/** A running server: database, search threads and application, and how to stop them. */
 import type { AddressInfo } from 'node:net';
-import { createServer, type Server } from 'node:http';
+import { createServer, type RequestListener, type Server } from 'node:http';
 import { resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { once } from 'node:events';
 import type { Logger } from 'pino';
+import { Origins } from './access/origins.js';
 import { createApp } from './app.js';
+import { dataIn, tidy } from './data/data.js';
 import { openEmbeddedDatabase, openServerDatabase } from './data/database.js';
-import { Records } from './data/records.js';
-import { Engine } from './engine/engine.js';
-import { liveSearches } from './routes/live.js';
 import { bringInDemo } from './imports/demo.js';
+import { standingSearches } from './routes/standing.js';
+import { Follower } from './live/follower.js';
+import { SearchThreads } from './threads/search-threads.js';
 
 export interface ServerOptions {
   readonly port: number;
   readonly host: string;
+  /** Further names that the server may be called by. */
+  readonly names?: readonly string[];
   /** Folder of the embedded database. */
   readonly data: string;
   /** A PostgreSQL to use instead of the embedded one. */
@@ -26,51 +30,119 @@ export interface ServerOptions {
 
 export interface RunningServer {
   readonly address: string;
+  /** Fulfilled once every table answers. */
+  readonly loaded: Promise<void>;
+  readonly threads: SearchThreads;
+  readonly follower: Follower;
+  readonly data: ReturnType<typeof dataIn>;
   stop(): Promise<void>;
 }
 
 const INTERFACE = fileURLToPath(new URL('../../web/dist/browser', import.meta.url));
+/** Requests under way when the server is stopped have so long, in milliseconds. */
+const GRACE_MS = 2_500;
+/** Between two tidyings, in milliseconds. */
+const TIDY_MS = 60 * 60 * 1000;
+/** Longest that the head and the whole of a request may take to arrive, in milliseconds. */
+const HEAD_MS = 20_000;
 
 function addressOf(server: Server, host: string): string {
   const { port } = server.address() as AddressInfo;
   return `http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
-/** @throws FolderInUse, or what listening or connecting throws */
+/** Until the database is open there is nothing to answer from. */
+const starting: RequestListener = (request, response) => {
+  const health = request.url === '/api/health';
+  const body = health
+    ? { status: 'starting', tables: 0, tablesRead: 0, rows: 0, rowsRead: 0 }
+    : { type: 'about:blank', title: 'The server is starting', status: 503, detail: 'It is there in a moment.' };
+  response.writeHead(health ? 200 : 503, {
+    'Content-Type': health ? 'application/json' : 'application/problem+json',
+    'Retry-After': '1',
+  });
+  response.end(JSON.stringify(body));
+};
+
+async function listening(
+  options: ServerOptions,
+): Promise<{ server: Server; answer: (listener: RequestListener) => void }> {
+  let listener = starting;
+  const server = createServer((request, response) => listener(request, response));
+  server.headersTimeout = HEAD_MS;
+  // A large file may take its time; whoever sends nothing for long is ended by the timeout between bytes.
+  server.requestTimeout = 0;
+  server.timeout = 5 * 60 * 1000;
+  server.listen(options.port, options.host);
+  await once(server, 'listening');
+  return { server, answer: (next) => (listener = next) };
+}
+
+/** @throws FolderInUse, CannotOpen, or what listening throws */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const { log } = options;
-  const database = options.databaseUrl
-    ? await openServerDatabase(options.databaseUrl)
-    : await openEmbeddedDatabase(resolve(options.data));
-  const records = new Records(database.db);
-  const engine = new Engine(records);
-  const close = async (): Promise<void> => {
-    await engine.close();
-    await database.close();
-  };
+  const { server, answer } = await listening(options);
   try {
-    await records.sweep();
-    if (options.demo && (await records.isNew())) await bringInDemo(records);
-    await engine.loadAll();
-    const server = createServer(createApp({ records, engine, log, interfaceFolder: INTERFACE }).callback());
-    const closeLive = liveSearches(server, engine, log);
-    server.listen(options.port, options.host);
-    await once(server, 'listening');
-    engine.warmUp().catch((error: unknown) => log.warn({ err: error }, 'warming up failed'));
+    const database = options.databaseUrl
+      ? await openServerDatabase(options.databaseUrl)
+      : await openEmbeddedDatabase(resolve(options.data));
+    const data = dataIn(database);
+    const threads = new SearchThreads(data.tables, log);
+    const follower = new Follower(data.tables, threads, log);
+    const origins = new Origins(options.host, options.names ?? []);
+    const app = createApp({ data, threads, follower, origins, log, interfaceFolder: INTERFACE });
+    const closeStanding = standingSearches(server, threads, origins, log);
+    answer(app.callback());
+    const keepTidy = (): void =>
+      void tidy(data).catch((error: unknown) => log.warn({ err: error }, 'tidying up failed; it is tried again'));
+    const tidying = setInterval(keepTidy, TIDY_MS);
+    const others = await database.listen(
+      (text) => heard(text, data, follower),
+      () => void follower.catchUpAll(),
+    );
+    const loaded = load(options, data, threads);
+    loaded.catch((error: unknown) => log.error({ err: error }, 'tables could not be read'));
+    let stopped = false;
     return {
       address: addressOf(server, options.host),
+      loaded,
+      threads,
+      follower,
+      data,
       stop: async () => {
-        closeLive();
+        if (stopped) return;
+        stopped = true;
+        clearInterval(tidying);
+        closeStanding();
+        follower.close();
+        await others.close();
         server.close();
         server.closeIdleConnections();
-        const slow = setTimeout(() => server.closeAllConnections(), 3_000);
+        const slow = setTimeout(() => server.closeAllConnections(), GRACE_MS);
         await once(server, 'close');
         clearTimeout(slow);
-        await close();
+        await threads.close();
+        await loaded.catch(() => undefined);
+        await database.close();
       },
     };
   } catch (error) {
-    await close();
+    server.close();
+    server.closeAllConnections();
     throw error;
   }
+}
+
+/** What another server says of a table. What this one said itself it knows. */
+function heard(text: string, data: ReturnType<typeof dataIn>, follower: Follower): void {
+  const [, table, by] = /^\{"table":(\d+),"by":"([^"]+)"\}$/.exec(text) ?? [];
+  if (table !== undefined && by !== data.changes.name) void follower.catchUp(Number(table));
+}
+
+async function load(options: ServerOptions, data: ReturnType<typeof dataIn>, threads: SearchThreads): Promise<void> {
+  await tidy(data);
+  if (options.demo && (await data.tables.isNew())) await bringInDemo(data, threads);
+  else await threads.loadAll();
+  threads.started();
+  threads.warmUp().catch((error: unknown) => options.log.debug({ err: error }, 'warming up was interrupted'));
 }

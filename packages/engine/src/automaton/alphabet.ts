@@ -12,7 +12,12 @@ export const ANY_WORD = 2;
 /** In place of a letter's bits: there is no letter, the text begins or ends here. */
 export const NO_LETTER = 4;
 
-const ASCII_WORDS: CodeRange[] = [[0x30, 0x39], [0x41, 0x5a], [0x5f, 0x5f], [0x61, 0x7a]]; // prettier-ignore
+const ASCII_WORDS: CodeRange[] = [
+  [0x30, 0x39],
+  [0x41, 0x5a],
+  [0x5f, 0x5f],
+  [0x61, 0x7a],
+];
 
 function contains(ranges: readonly CodeRange[], codePoint: number): boolean {
   let low = 0;

@@ -8,10 +8,9 @@
  * Source: ECMA-262, 22.2.2.3.1 RepeatMatcher.
  */
 import { foldCase, foldForPatternCharacter, type FoldSetting } from '../text/index.js';
-import {
-  normalRanges, otherRanges, type CharacterSet, type CodeRange, type PatternNode,
-} from '../notation/index.js'; // prettier-ignore
+import { normalRanges, otherRanges, type CharacterSet, type CodeRange, type PatternNode } from '../notation/index.js';
 import { caseRelatives } from './case-relatives.js';
+import { propertyRanges } from './properties.js';
 import { Look, Op, ProgramBuilder, type End, type Program } from './program.js';
 
 interface Fragment {
@@ -29,22 +28,6 @@ interface Layered {
 const ASSERTIONS = { start: Look.Start, end: Look.End, boundary: Look.Boundary, 'no boundary': Look.NoBoundary };
 /** Largest set of which each member is folded; larger ones hold whole scripts, whose accents do not matter. */
 const FOLDED_ONE_BY_ONE = 4_000;
-
-function canBeEmpty(node: PatternNode): boolean {
-  switch (node.type) {
-    case 'character':
-    case 'set':
-      return false;
-    case 'assert':
-      return true;
-    case 'sequence':
-      return node.of.every(canBeEmpty);
-    case 'choice':
-      return node.of.some(canBeEmpty);
-    case 'repeat':
-      return node.min === 0 || canBeEmpty(node.of);
-  }
-}
 
 /** Ranges of a set once case and accents are folded, and the members that fold to several characters. */
 function foldedSet(
@@ -68,19 +51,71 @@ function foldedSet(
     written = normalRanges(folded);
   }
   if (setting.case === 'ignore') written = caseRelatives(written);
-  const ranges = normalRanges([...written, ...set.named]);
+  const ranges = normalRanges([...written, ...set.named, ...set.properties.flatMap(propertyRanges)]);
   return { ranges: set.negated ? otherRanges(ranges) : ranges, spelt: set.negated ? [] : spelt };
+}
+
+/** Literals that stand side by side, as one text: in a normalised text they may be fewer. */
+function composed(of: readonly PatternNode[]): readonly PatternNode[] {
+  const parts: PatternNode[] = [];
+  let literal = '';
+  const end = (): void => {
+    for (const one of literal.normalize('NFC')) parts.push({ type: 'character', codePoint: one.codePointAt(0)! });
+    literal = '';
+  };
+  for (const part of of) {
+    if (part.type === 'character') literal += String.fromCodePoint(part.codePoint);
+    else {
+      end();
+      parts.push(part);
+    }
+  }
+  end();
+  return parts;
 }
 
 class PatternCompiler {
   private readonly builder = new ProgramBuilder();
+  /** What was made of a character or a set; a counted repeat asks for the same one many times over. */
+  private readonly folded = new Map<number, readonly number[]>();
+  private readonly foldedSets = new Map<CharacterSet, { set: number; spelt: readonly string[] }>();
 
   constructor(private readonly setting: FoldSetting) {}
 
   program(tree: PatternNode): Program {
-    const { start, ends } = this.plain(tree);
+    const edges = this.setting.accents === 'respect';
+    const parts = [
+      ...(edges ? [() => this.characterEdge()] : []),
+      () => this.plain(tree),
+      ...(edges ? [() => this.characterEdge()] : []),
+    ];
+    const { start, ends } = this.chain(parts);
     this.builder.connect(ends, this.builder.add(Op.Match));
     return this.builder.done(start);
+  }
+
+  /** With accents respected a hit begins and ends where a character of the shown text does. */
+  private characterEdge(): Fragment {
+    const instruction = this.builder.add(Op.Assert, Look.Character);
+    return { start: instruction, ends: [this.builder.end(instruction)] };
+  }
+
+  /** Whether a node can match without reading: a character can that folding takes away, such as a mark where accents are ignored. */
+  private canBeEmpty(node: PatternNode): boolean {
+    switch (node.type) {
+      case 'character':
+        return this.setsOf(node.codePoint).length === 0;
+      case 'set':
+        return false;
+      case 'assert':
+        return true;
+      case 'sequence':
+        return node.of.every((part) => this.canBeEmpty(part));
+      case 'choice':
+        return node.of.some((part) => this.canBeEmpty(part));
+      case 'repeat':
+        return node.min === 0 || this.canBeEmpty(node.of);
+    }
   }
 
   private nothing(): Fragment {
@@ -89,28 +124,39 @@ class PatternCompiler {
     return { start: split, ends: [this.builder.end(split, true), this.builder.end(split)] };
   }
 
-  private read(ranges: readonly CodeRange[]): Fragment {
-    const instruction = this.builder.add(Op.Read, this.builder.set(ranges));
+  private read(set: number): Fragment {
+    const instruction = this.builder.add(Op.Read, set);
     return { start: instruction, ends: [this.builder.end(instruction)] };
   }
 
-  private character(codePoint: number): Fragment {
-    const text = foldForPatternCharacter(String.fromCodePoint(codePoint), this.setting);
-    let whole: Fragment | undefined;
-    for (const one of text) {
-      const ranges: CodeRange[] = [[one.codePointAt(0)!, one.codePointAt(0)!]];
-      const next = this.read(this.setting.case === 'ignore' ? caseRelatives(ranges) : ranges);
-      if (whole) this.builder.connect(whole.ends, next.start);
-      whole = { start: whole?.start ?? next.start, ends: next.ends };
+  /** Sets of what a character is read as: several, if it folds to several. */
+  private setsOf(codePoint: number): readonly number[] {
+    let sets = this.folded.get(codePoint);
+    if (!sets) {
+      const text = foldForPatternCharacter(String.fromCodePoint(codePoint), this.setting);
+      sets = Array.from(text, (one) => {
+        const ranges: CodeRange[] = [[one.codePointAt(0)!, one.codePointAt(0)!]];
+        return this.builder.set(this.setting.case === 'ignore' ? caseRelatives(ranges) : ranges);
+      });
+      this.folded.set(codePoint, sets);
     }
-    return whole ?? this.nothing();
+    return sets;
+  }
+
+  private character(codePoint: number): Fragment {
+    return this.chain(this.setsOf(codePoint).map((set) => () => this.read(set)));
   }
 
   private set(set: CharacterSet): Fragment {
-    const { ranges, spelt } = foldedSet(set, this.setting);
-    if (spelt.length === 0) return this.read(ranges);
-    const folded = spelt.map((text) => (this.setting.case === 'ignore' ? [...text].map(foldCase).join('') : text));
-    return this.fork([this.read(ranges), ...[...new Set(folded)].map((text) => this.spelt(text))], false);
+    let known = this.foldedSets.get(set);
+    if (!known) {
+      const { ranges, spelt } = foldedSet(set, this.setting);
+      const folded = spelt.map((text) => (this.setting.case === 'ignore' ? [...text].map(foldCase).join('') : text));
+      known = { set: this.builder.set(ranges), spelt: [...new Set(folded)] };
+      this.foldedSets.set(set, known);
+    }
+    if (known.spelt.length === 0) return this.read(known.set);
+    return this.fork([this.read(known.set), ...known.spelt.map((text) => this.spelt(text))], false);
   }
 
   private spelt(text: string): Fragment {
@@ -145,10 +191,15 @@ class PatternCompiler {
         const instruction = this.builder.add(Op.Assert, ASSERTIONS[node.what]);
         return { start: instruction, ends: [this.builder.end(instruction)] };
       }
-      case 'sequence':
-        return this.chain(node.of.map((part) => () => this.plain(part)));
+      case 'sequence': {
+        const of = this.setting.accents === 'respect' ? composed(node.of) : node.of;
+        return this.chain(of.map((part) => () => this.plain(part)));
+      }
       case 'choice':
-        return this.fork(node.of.map((part) => this.plain(part)), false); // prettier-ignore
+        return this.fork(
+          node.of.map((part) => this.plain(part)),
+          false,
+        );
       case 'repeat':
         return this.repeat(node.of, node.min, node.max, node.lazy);
     }
@@ -156,7 +207,7 @@ class PatternCompiler {
 
   /** One optional turn of a loop: it has to read something. */
   private turn(body: PatternNode): Fragment {
-    if (!canBeEmpty(body)) return this.plain(body);
+    if (!this.canBeEmpty(body)) return this.plain(body);
     const { start, unread, read } = this.layered(body);
     if (unread.length > 0) this.builder.connect(unread, this.builder.add(Op.Fail));
     return { start, ends: read };
@@ -209,7 +260,10 @@ class PatternCompiler {
         return this.layeredChain(node.of);
       case 'choice': {
         const ways = node.of.map((part) => this.layered(part));
-        const { start } = this.fork(ways.map((way) => ({ start: way.start, ends: [] })), false); // prettier-ignore
+        const { start } = this.fork(
+          ways.map((way) => ({ start: way.start, ends: [] })),
+          false,
+        );
         return { start, unread: ways.flatMap(({ unread }) => unread), read: ways.flatMap(({ read }) => read) };
       }
       case 'repeat': {
@@ -231,7 +285,7 @@ class PatternCompiler {
       }
       default: {
         const { start, ends } = this.plain(node);
-        return { start, unread: [], read: ends };
+        return this.canBeEmpty(node) ? { start, unread: ends, read: [] } : { start, unread: [], read: ends };
       }
     }
   }

@@ -12,17 +12,21 @@ function lookAtEnd(where: Where): Look | undefined {
   return where === 'whole word' ? Look.WordEdge : undefined;
 }
 
-/** @param template folded; see `ANY_RUN` and `ONE_CHARACTER`. @throws TooLarge */
-export function compileWildcard(template: string, where: Where): Program {
-  return compile(template, where, true);
+/**
+ * @param template folded; see `ANY_RUN` and `ONE_CHARACTER`
+ * @param edges a hit begins and ends where a character of the shown text does: with accents respected
+ * @throws TooLarge
+ */
+export function compileWildcard(template: string, where: Where, edges: boolean): Program {
+  return compile(template, where, edges, true);
 }
 
 /** As `compileWildcard`, of a text in which no character is a sign. */
-export function compileText(folded: string, where: Where): Program {
-  return compile(folded, where, false);
+export function compileText(folded: string, where: Where, edges: boolean): Program {
+  return compile(folded, where, edges, false);
 }
 
-function compile(template: string, where: Where, hasSigns: boolean): Program {
+function compile(template: string, where: Where, edges: boolean, hasSigns: boolean): Program {
   const builder = new ProgramBuilder();
   let ends: End[] = [];
   let start = -1;
@@ -36,6 +40,8 @@ function compile(template: string, where: Where, hasSigns: boolean): Program {
     const instruction = builder.add(Op.Assert, what);
     put(instruction, builder.end(instruction));
   };
+  const edge = edges ? Look.Character : undefined;
+  look(edge);
   look(lookAtStart(where));
   const signs = [...template];
   signs.forEach((sign, i) => {
@@ -61,6 +67,7 @@ function compile(template: string, where: Where, hasSigns: boolean): Program {
     }
   });
   look(lookAtEnd(where));
+  look(edge);
   const match = builder.add(Op.Match);
   put(match);
   return builder.done(start);

@@ -1,7 +1,8 @@
 /**
  * Does a program match anywhere in a text? A deterministic automaton, built as the text asks for it: a state is the set of
- * instructions that may be next, and each step is one look into a table. Its memory is bounded: when the table is full it
- * is thrown away and begun again, so that a text is always read in time linear in it.
+ * instructions that may be next, and each step is one look into a table. Its memory is bounded, all that a state holds
+ * counted: when it is used up, all is thrown away and begun again. Where that happens before the states have paid for
+ * themselves, there are too many of them to be made: then texts are read by simulation (`simulation.ts`), in linear time too.
  *
  * Source: R. Cox, "Regular Expression Matching in the Wild", 2010 (the lazily built automaton); assertions are settled when
  * the letter after them is known, with the letter before them kept in the state.
@@ -11,12 +12,21 @@
  */
 import { Alphabet, holds, NO_LETTER } from './alphabet.js';
 import { Look, Op, type Program } from './program.js';
+import { Simulation } from './simulation.js';
 
 const UNKNOWN = -2;
 /** In place of a state: the program has matched, whatever follows. */
 export const MATCHED = -1;
-/** Entries a table may have: 4 bytes each. */
-const TABLE_LIMIT = 1 << 20;
+/** In place of a state: there are too many states; the text has to be read as a whole, by `test`. */
+export const OVERGROWN = -3;
+/** Bytes that states may take. */
+const MEMORY = 16 << 20;
+/** Bytes of a state besides its row and its instructions. */
+const STATE_BYTES = 160;
+/** Letters that have to be read for each state made; see RE2, which gives its automaton up by the same measure. */
+const LETTERS_A_STATE = 10;
+/** Work on making states, in instructions followed, after which it is judged whether they pay for themselves. */
+const FAIR_TRY = 200_000;
 
 interface State {
   /** Instructions to go on from, not yet followed through branches and assertions; sorted. */
@@ -40,18 +50,25 @@ export class Dfa {
   private readonly looks: boolean;
   private readonly states: State[] = [];
   private readonly rows = new Map<string, number>();
+  private readonly matching = new Map<number, boolean>();
   private table: Int32Array;
-  private readonly maxStates: number;
+  private bytes = 0;
+  private lettersRead = 0;
+  private statesMade = 0;
+  private work = 0;
+  private simulation: Simulation | undefined;
   private readonly marks: Uint32Array;
   private mark = 0;
   private begun = 0;
 
   constructor(private readonly program: Program) {
     this.alphabet = new Alphabet(program);
-    this.inside = program.ops.includes(Op.ReadInside) ? this.alphabet.size : 0;
+    const minds = program.ops.some(
+      (op, i) => op === Op.ReadInside || (op === Op.Assert && program.x[i] === Look.Character),
+    );
+    this.inside = minds ? this.alphabet.size : 0;
     this.width = this.alphabet.size + this.inside + 1;
     this.looks = program.ops.some((op, i) => op === Op.Assert && program.x[i] !== Look.Character);
-    this.maxStates = Math.max(16, Math.floor(TABLE_LIMIT / this.width));
     this.table = new Int32Array(64 * this.width).fill(UNKNOWN);
     this.marks = new Uint32Array(program.ops.length);
     this.begin();
@@ -62,24 +79,53 @@ export class Dfa {
     return this.begun;
   }
 
+  /** True once there are too many states to be made. */
+  get overgrown(): boolean {
+    return this.simulation !== undefined;
+  }
+
   private begin(): void {
+    this.bytes = 0;
     this.states.length = 0;
     this.rows.clear();
+    this.matching.clear();
     this.table.fill(UNKNOWN);
     this.begun++;
     this.row([this.program.start], this.looks ? NO_LETTER : 0);
+  }
+
+  /** Whether the states made do not pay for themselves. From then on texts are read by simulation. */
+  private outgrows(): boolean {
+    if (this.work < FAIR_TRY) return false;
+    if (this.lettersRead >= LETTERS_A_STATE * this.statesMade) {
+      this.work = 0;
+      this.lettersRead = 0;
+      this.statesMade = 0;
+      return false;
+    }
+    this.simulation = new Simulation(this.program, this.alphabet);
+    this.begun++;
+    this.states.length = 0;
+    this.rows.clear();
+    this.table = new Int32Array(0);
+    return true;
   }
 
   private row(instructions: readonly number[], before: number): number {
     const key = `${before}:${instructions.join(',')}`;
     let row = this.rows.get(key);
     if (row !== undefined) return row;
-    if (this.states.length >= this.maxStates) this.begin();
+    const bytes = STATE_BYTES + 4 * this.width + 8 * instructions.length + 2 * key.length;
+    this.work += instructions.length + 16;
+    this.statesMade++;
+    if (this.outgrows()) return OVERGROWN;
+    if (this.bytes + bytes > MEMORY && this.states.length > 1) this.begin();
+    this.bytes += bytes;
     row = this.states.length * this.width;
     this.states.push({ instructions, before });
     this.rows.set(key, row);
     if (row + this.width > this.table.length) {
-      const larger = new Int32Array(this.table.length * 2).fill(UNKNOWN);
+      const larger = new Int32Array(Math.max(this.table.length * 2, row + this.width)).fill(UNKNOWN);
       larger.set(this.table);
       this.table = larger;
     }
@@ -131,17 +177,38 @@ export class Dfa {
     const letter = first ? entry : entry - this.inside;
     const after = this.looks ? this.alphabet.bits[letter] : 0;
     const reading = this.closure(this.states[from / this.width], after, first);
+    this.work += reading?.length ?? 0;
     let to = MATCHED;
     if (reading) {
       const next = new Set([start]);
       for (const at of reading) if (ops[at] !== Op.Read || this.alphabet.has(x[at], letter)) next.add(y[at]);
       const { begun } = this;
-      to = this.row([...next].sort((a, b) => a - b), after); // prettier-ignore
+      to = this.row(
+        [...next].sort((a, b) => a - b),
+        after,
+      );
       // After a new beginning the state come from has gone, and so has its row.
       if (this.begun !== begun) return to;
     }
     this.table[from + entry] = to;
     return to;
+  }
+
+  /** The state after a space, of a reading that begins only there: what any reading that comes by a space can do, too. */
+  afterSpace(): number {
+    const before = this.looks ? this.alphabet.bits[this.alphabet.first[0x20]] : 0;
+    return this.overgrown ? OVERGROWN : this.row([this.program.start], before);
+  }
+
+  /** Whether the program has matched after a state if a character of the shown text begins there, whichever it is. */
+  matchesBefore(state: number): boolean {
+    let matches = this.matching.get(state);
+    if (matches === undefined) {
+      const letters = this.looks ? new Set([NO_LETTER, ...this.alphabet.bits]) : [0];
+      matches = [...letters].every((after) => !this.closure(this.states[state / this.width], after, true));
+      this.matching.set(state, matches);
+    }
+    return matches;
   }
 
   /** What `run` reads the ASCII units as, if each is taken for what `as` makes of it. */
@@ -153,9 +220,10 @@ export class Dfa {
    * Reads on from a state.
    * @param units each below 128
    * @param letters see `lettersOf`
-   * @returns the state after the units from `from` up to `to`, or MATCHED
+   * @returns the state after the units from `from` up to `to`, or MATCHED, or OVERGROWN
    */
   run(units: Uint8Array, from: number, to: number, state: number, letters: Uint16Array): number {
+    if (this.overgrown) return OVERGROWN;
     for (let i = from; ; i++) {
       // The loop that does nearly all the work calls nothing: so what it reads stays at hand.
       const { table } = this;
@@ -165,9 +233,15 @@ export class Dfa {
         if (next < 0) break;
         state = next;
       }
-      if (i === to) return state;
+      if (i === to) {
+        this.lettersRead += to - from;
+        return state;
+      }
       if (next === UNKNOWN) next = this.step(state, letters[units[i]]);
-      if (next === MATCHED) return MATCHED;
+      if (next < 0) {
+        this.lettersRead += i - from;
+        return next;
+      }
       state = next;
     }
   }
@@ -177,6 +251,7 @@ export class Dfa {
    * @param starts one byte a unit, 1 where a character of the shown text begins; without it every code point is one
    */
   runText(text: string, state: number, starts?: Uint8Array): number {
+    if (this.overgrown) return OVERGROWN;
     let { table } = this;
     for (let i = 0; i < text.length; i++) {
       let entry = starts?.[i] === 0 ? this.inside : 0;
@@ -193,10 +268,14 @@ export class Dfa {
           next = this.step(state, entry);
           table = this.table;
         }
-        if (next === MATCHED) return MATCHED;
+        if (next < 0) {
+          this.lettersRead += i;
+          return next;
+        }
       }
       state = next;
     }
+    this.lettersRead += text.length;
     return state;
   }
 
@@ -204,16 +283,18 @@ export class Dfa {
    * As `test`, of many texts, each of them a stretch of units.
    * @param starts where each begins; it ends one before the next
    * @param asked 1 for each text that is to be tested; those that do not match become 0
+   * @param untold what those become of which only `test` can tell
    */
-  testEach(units: Uint8Array, starts: Uint32Array, letters: Uint16Array, asked: Uint8Array): void {
+  testEach(units: Uint8Array, starts: Uint32Array, letters: Uint16Array, asked: Uint8Array, untold: number): void {
     for (let number = 0; number < asked.length; number++) {
       if (asked[number] === 0) continue;
       const state = this.run(units, starts[number] | 0, (starts[number + 1] | 0) - 1, Dfa.START, letters);
-      if (!this.matchesAtEnd(state)) asked[number] = 0;
+      if (state === OVERGROWN) asked[number] = untold;
+      else if (!this.matchesAtEnd(state)) asked[number] = 0;
     }
   }
 
-  /** Whether the program has matched if the text ends after a state. */
+  /** Whether the program has matched if the text ends after a state, which is not OVERGROWN. */
   matchesAtEnd(state: number): boolean {
     if (state === MATCHED) return true;
     const end = state + this.width - 1;
@@ -224,6 +305,7 @@ export class Dfa {
 
   /** Whether the program matches somewhere in a text. @param starts see `runText` */
   test(text: string, starts?: Uint8Array): boolean {
-    return this.matchesAtEnd(this.runText(text, Dfa.START, starts));
+    const state = this.runText(text, Dfa.START, starts);
+    return state === OVERGROWN ? this.simulation!.test(text, starts) : this.matchesAtEnd(state);
   }
 }

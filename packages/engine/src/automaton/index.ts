@@ -4,4 +4,4 @@ export * from './dfa.js';
 export * from './literals.js';
 export * from './marker.js';
 export * from './near.js';
-export { PROGRAM_LIMIT, TooLarge, type Program } from './program.js';
+export { Budget, PROGRAM_LIMIT, TooLarge, type Program } from './program.js';

@@ -4,7 +4,9 @@ import { fold, LOOSE } from '../text/index.js';
 
 /** Pieces without spaces, loosely folded, each of which lies within one token of any cell that contains the text. */
 export function piecesOf(text: string): string[] {
-  return fold(text, LOOSE).split(' ').filter((piece) => piece !== ''); // prettier-ignore
+  return fold(text, LOOSE)
+    .split(' ')
+    .filter((piece) => piece !== '');
 }
 
 /** Texts of which every hit contains one of each group. */
@@ -43,7 +45,9 @@ function groupsOf(tree: PatternNode): Groups {
   const found: Groups = [];
   const last = runs(tree, found, '');
   if (last !== '') found.push([last]);
-  return found.map((group) => group.flatMap((text) => longest(piecesOf(text).map((piece) => [piece])) ?? [''])).filter((group) => !group.includes('')); // prettier-ignore
+  return found
+    .map((group) => group.flatMap((text) => longest(piecesOf(text).map((piece) => [piece])) ?? ['']))
+    .filter((group) => !group.includes(''));
 }
 
 /** The group whose shortest text is longest: the one that rules most out. */

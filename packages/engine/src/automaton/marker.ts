@@ -6,7 +6,8 @@
  * reached. With that known, walking forwards needs no second guess: at a branch the first way that can succeed is the one
  * that backtracking would have ended on. A long text is done in blocks, so that the sets of one block only are held.
  *
- * The set of a place follows from the set after it and the letters on either side: each such step is worked out once.
+ * The set of a place follows from the set after it and the letters on either side. Of a small program each such step is
+ * worked out once; of a large one it is worked out anew, since its sets hardly come twice, by words of bits.
  *
  * Source: A. Frisch, L. Cardelli, "Greedy Regular Expression Matching", ICALP 2004.
  */
@@ -17,6 +18,8 @@ import { Op, type Program } from './program.js';
 /** Words of memory that the sets of one block may take, and those that are remembered. */
 const BLOCK_WORDS = 1 << 20;
 const REMEMBERED_WORDS = 1 << 20;
+/** Words of a set above which steps are not remembered. */
+const LARGE = 8;
 
 /** A set of instructions from which the end of the program can be reached, and the sets that came before it. */
 interface Reach {
@@ -33,7 +36,13 @@ export class Marker {
   private readonly words: number;
   /** For each instruction, the branches and assertions that lead to it without reading. */
   private readonly before: number[][];
+  /** Instructions that something leads to without reading. */
+  private readonly entered: Uint32Array;
+  /** Readers that go on at the instruction after them, as bits; and the others. */
+  private readonly simple: Uint32Array;
   private readonly readers: number[];
+  /** By letter, and whether a shown character begins with it: the readers that take it. */
+  private readonly takes: (Uint32Array | undefined)[] = [];
   private readonly match: number;
   private readonly known = new Map<string, Reach>();
   /** After the end of a text. */
@@ -45,13 +54,21 @@ export class Marker {
     this.words = (ops.length + 31) >>> 5;
     this.before = ops.map(() => []);
     this.readers = [];
+    this.simple = new Uint32Array(this.words);
+    this.entered = new Uint32Array(this.words);
     this.match = ops.indexOf(Op.Match);
     ops.forEach((op, at) => {
       if (op === Op.Split) {
         this.before[x[at]].push(at);
         if (y[at] !== x[at]) this.before[y[at]].push(at);
       } else if (op === Op.Assert) this.before[y[at]].push(at);
-      else if (op === Op.Read || op === Op.ReadFirst || op === Op.ReadInside) this.readers.push(at);
+      else if (op === Op.Read || op === Op.ReadFirst || op === Op.ReadInside) {
+        if (y[at] === at + 1) this.simple[at >>> 5] |= 1 << (at & 31);
+        else this.readers.push(at);
+      }
+    });
+    this.before.forEach((leading, at) => {
+      if (leading.length > 0) this.entered[at >>> 5] |= 1 << (at & 31);
     });
   }
 
@@ -60,18 +77,21 @@ export class Marker {
    * @param starts one byte a UTF-16 unit, 1 where a shown character begins; without it every code point is one
    */
   findAll(text: string, starts?: Uint8Array): Span[] {
-    const codePoints: number[] = [];
-    const offsets: number[] = [];
-    for (let i = 0; i < text.length;) {
+    const letters = new Uint16Array(text.length);
+    const offsets = new Uint32Array(text.length + 1);
+    let count = 0;
+    for (let i = 0; i < text.length; count++) {
       const codePoint = text.codePointAt(i)!;
-      codePoints.push(codePoint);
-      offsets.push(i);
+      letters[count] = this.alphabet.letter(codePoint);
+      offsets[count] = i;
       i += codePoint > 0xffff ? 2 : 1;
     }
-    offsets.push(text.length);
-    const letters = Uint16Array.from(codePoints, (codePoint) => this.alphabet.letter(codePoint));
-    const isStart = (i: number): boolean => !starts || i >= letters.length || starts[offsets[i]] === 1;
-    return this.walk(letters, isStart).map(({ start, end }) => ({ start: offsets[start], end: offsets[end] }));
+    offsets[count] = text.length;
+    const isStart = (i: number): boolean => !starts || i >= count || starts[offsets[i]] === 1;
+    return this.walk(letters.subarray(0, count), isStart).map(({ start, end }) => ({
+      start: offsets[start],
+      end: offsets[end],
+    }));
   }
 
   private walk(letters: Uint16Array, isStart: (i: number) => boolean): Span[] {
@@ -83,20 +103,23 @@ export class Marker {
     // The set at the start of each block but the first, found by one pass backwards.
     const kept: Reach[] = [];
     const sets: Reach[] = [];
+    const room = words > LARGE ? new Uint32Array((Math.min(block, size) + 1) * words) : undefined;
     let loaded = -1;
     const load = (number: number): void => {
       const from = number * block;
-      this.fill(sets, from, Math.min(size, from + block), letters, isStart, kept[number + 1]);
+      this.fill(sets, from, Math.min(size, from + block), letters, isStart, kept[number + 1], room);
       loaded = number;
     };
     for (let number = blocks - 1; number > 0; number--) {
       load(number);
-      kept[number] = sets[0];
+      kept[number] = room ? { set: room.slice(0, words), before: [] } : sets[0];
     }
     const can = (instruction: number, i: number): boolean => {
       const number = Math.floor(i / block);
       if (number !== loaded) load(number);
-      return ((sets[i - number * block].set[instruction >>> 5] >>> (instruction & 31)) & 1) !== 0;
+      const place = i - number * block;
+      const word = room ? room[place * words + (instruction >>> 5)] : sets[place].set[instruction >>> 5];
+      return ((word >>> (instruction & 31)) & 1) !== 0;
     };
     const spans: Span[] = [];
     for (let i = 0; i <= size;) {
@@ -122,6 +145,7 @@ export class Marker {
   /**
    * Sets of the places `from` … `to`.
    * @param after the set at `to`, if that is known; else `to` is the end of the text
+   * @param room where the sets of a large program are put, one after the other
    */
   private fill(
     sets: Reach[],
@@ -130,45 +154,100 @@ export class Marker {
     letters: Uint16Array,
     isStart: (i: number) => boolean,
     after: Reach | undefined,
+    room: Uint32Array | undefined,
   ): void {
+    const { words } = this;
     const { bits, size } = this.alphabet;
     let reach = after ?? this.nothing;
-    if (after) sets[to - from] = after;
+    if (after && room) room.set(after.set, (to - from) * words);
+    else if (after) sets[to - from] = after;
     for (let i = after ? to - 1 : to; i >= from; i--) {
       const letter = i < letters.length ? letters[i] : size;
       const left = i === 0 ? NO_LETTER : bits[letters[i - 1]];
-      const around = letter * SURROUNDINGS + (isStart(i) ? 8 : 0) + left;
-      sets[i - from] = reach = reach.before[around] ??= this.step(reach, letter, isStart(i), left);
+      const begins = isStart(i);
+      if (room) {
+        const at = (i - from) * words;
+        room.fill(0, at, at + words);
+        this.step(room, at, room, at + words, letter, begins, left);
+        continue;
+      }
+      const around = letter * SURROUNDINGS + (begins ? 8 : 0) + left;
+      sets[i - from] = reach = reach.before[around] ??= this.stepRemembered(reach, letter, begins, left);
     }
   }
 
-  /** The set before a letter, or at the end of the text. @param letter the alphabet's size for the end */
-  private step(after: Reach, letter: number, begins: boolean, left: number): Reach {
-    const { ops, x, y } = this.program;
-    const { before, readers, alphabet } = this;
-    const right = letter === alphabet.size ? NO_LETTER : alphabet.bits[letter];
+  private stepRemembered(after: Reach, letter: number, begins: boolean, left: number): Reach {
     const set = new Uint32Array(this.words);
-    const stack: number[] = [];
-    const put = (instruction: number): void => {
-      if (((set[instruction >>> 5] >>> (instruction & 31)) & 1) !== 0) return;
-      set[instruction >>> 5] |= 1 << (instruction & 31);
-      stack.push(instruction);
-    };
-    put(this.match);
+    this.step(set, 0, after.set, 0, letter, begins, left);
+    return this.remembered(set, after);
+  }
+
+  private takers(letter: number, begins: boolean): Uint32Array {
+    const entry = letter * 2 + (begins ? 1 : 0);
+    let takers = this.takes[entry];
+    if (!takers) {
+      const { ops, x } = this.program;
+      takers = this.takes[entry] = new Uint32Array(this.words);
+      for (let at = 0; at < ops.length; at++) {
+        const takes =
+          ops[at] === Op.Read
+            ? this.alphabet.has(x[at], letter)
+            : begins
+              ? ops[at] === Op.ReadFirst
+              : ops[at] === Op.ReadInside;
+        if (takes) takers[at >>> 5] |= 1 << (at & 31);
+      }
+    }
+    return takers;
+  }
+
+  /**
+   * Puts into a set, empty so far, what is reachable before a letter, or at the end of the text.
+   * @param at where the set begins in `sets`
+   * @param after where the set after the letter is, from `afterAt` on
+   * @param letter the alphabet's size for the end
+   */
+  private step(
+    sets: Uint32Array,
+    at: number,
+    after: Uint32Array,
+    afterAt: number,
+    letter: number,
+    begins: boolean,
+    left: number,
+  ): void {
+    const { x, y, ops } = this.program;
+    const { before, readers, alphabet, simple, entered, words } = this;
+    const right = letter === alphabet.size ? NO_LETTER : alphabet.bits[letter];
     if (letter < alphabet.size) {
+      const takers = this.takers(letter, begins);
+      let word = after[afterAt];
+      for (let i = 0; i < words; i++) {
+        const next = i + 1 < words ? after[afterAt + i + 1] : 0;
+        sets[at + i] = ((word >>> 1) | (next << 31)) & simple[i] & takers[i];
+        word = next;
+      }
       for (const reader of readers) {
         const target = y[reader];
-        if (((after.set[target >>> 5] >>> (target & 31)) & 1) === 0) continue;
-        const op = ops[reader];
-        if (op === Op.Read ? alphabet.has(x[reader], letter) : begins === (op === Op.ReadFirst)) put(reader);
+        const reached = after[afterAt + (target >>> 5)] >>> (target & 31);
+        if ((reached & (takers[reader >>> 5] >>> (reader & 31)) & 1) !== 0)
+          sets[at + (reader >>> 5)] |= 1 << (reader & 31);
       }
     }
-    while (stack.length > 0) {
+    sets[at + (this.match >>> 5)] |= 1 << (this.match & 31);
+    let stack: number[] | undefined;
+    for (let word = 0; word < words; word++)
+      for (let on = sets[at + word] & entered[word]; on !== 0; on &= on - 1)
+        (stack ??= []).push((word << 5) + 31 - Math.clz32(on & -on));
+    while (stack && stack.length > 0) {
       for (const instruction of before[stack.pop()!]) {
-        if (ops[instruction] === Op.Split || holds(x[instruction], left, right, begins)) put(instruction);
+        const word = at + (instruction >>> 5);
+        if (((sets[word] >>> (instruction & 31)) & 1) !== 0) continue;
+        if (ops[instruction] !== Op.Split && !holds(x[instruction], left, right, begins)) continue;
+        sets[word] |= 1 << (instruction & 31);
+        stack.push(instruction);
       }
     }
-    return this.remembered(set, after);
   }
 
   /** One object a set. When there are too many, all is forgotten but what is in hand. */

@@ -52,6 +52,23 @@ export class TooLarge extends Error {
   }
 }
 
+/**
+ * Instructions that the patterns and wildcards of one search may have in all: compiling more would keep others waiting. The
+ * search that is being compiled is the only one at that time.
+ */
+export const Budget = {
+  left: Infinity,
+  /** Runs `work`, within which no more than so many instructions are made. @throws TooLarge */
+  of<T>(instructions: number, work: () => T): T {
+    Budget.left = instructions;
+    try {
+      return work();
+    } finally {
+      Budget.left = Infinity;
+    }
+  },
+};
+
 /** A loose end of a fragment: an instruction's `x` or `y` that is still to be told where to go. */
 export type End = number;
 
@@ -63,7 +80,7 @@ export class ProgramBuilder {
   private readonly setNumbers = new Map<string, number>();
 
   add(op: Op, x = 0, y = 0): number {
-    if (this.ops.length >= PROGRAM_LIMIT) throw new TooLarge();
+    if (this.ops.length >= PROGRAM_LIMIT || --Budget.left < 0) throw new TooLarge();
     this.ops.push(op);
     this.x.push(x);
     this.y.push(y);

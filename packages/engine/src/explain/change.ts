@@ -1,5 +1,5 @@
 /** What a remedy changes in a question. It is data, so that it can be sent, shown, and done; doing it is `changed`. */
-import type { Question } from '../search/index.js';
+import type { Picker, Question } from '../search/index.js';
 
 export type Change =
   /** Put other text in place of a stretch of a strand's. */
@@ -45,7 +45,10 @@ export function changed(question: Question, change: Change): Question {
     case 'thread':
       return { ...question, threaded: [...new Set([...question.threaded, ...change.columns])].sort((a, b) => a - b) };
     case 'open':
-      return { ...question, pickers: question.pickers.filter((_, i) => i !== change.picker) };
+      return {
+        ...question,
+        pickers: question.pickers.map((picker, i) => (i === change.picker ? blank(picker) : picker)),
+      };
     case 'need any word':
       return { ...question, settings: { ...question.settings, need: 'any word' } };
     case 'ignore case':
@@ -61,9 +64,19 @@ export function changed(question: Question, change: Change): Question {
     case 'remove strand':
       return { ...question, strands: question.strands.filter((_, i) => i !== change.strand) };
     case 'several':
-      // From the end of a text to its start, so that places stay true.
-      return [...change.of]
-        .sort((a, b) => (b.type === 'replace' ? b.start : -1) - (a.type === 'replace' ? a.start : -1))
-        .reduce(changed, question);
+      return inOrder(change.of).reduce(changed, question);
   }
+}
+
+/** From the end of each text to its start, and strands last and from the last one on, so that places stay true. */
+function inOrder(changes: readonly Change[]): Change[] {
+  const place = (change: Change): number =>
+    change.type === 'replace' ? change.start : change.type === 'remove strand' ? -2 - change.strand : -1;
+  const last = (change: Change): number => (change.type === 'remove strand' ? 1 : 0);
+  return [...changes].sort((a, b) => last(a) - last(b) || (last(a) === 1 ? place(a) - place(b) : place(b) - place(a)));
+}
+
+/** The picker stays where it is and asks nothing, so that the others keep their numbers. */
+function blank(picker: Picker): Picker {
+  return { type: 'values', column: picker.column, values: [] };
 }

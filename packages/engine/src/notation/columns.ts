@@ -4,6 +4,8 @@ import { fold } from '../text/index.js';
 /** What the notation needs to know of a column. */
 export interface NamedColumn {
   readonly name: string;
+  /** Names it had before. */
+  readonly formerly?: readonly string[];
   readonly kind: 'text' | 'number' | 'date' | 'yes/no' | 'choice';
   readonly dateOrder?: 'year first' | 'day first' | 'month first';
 }
@@ -13,7 +15,7 @@ export type ColumnChoice =
   | { readonly found: 'none' }
   | { readonly found: 'several'; readonly names: readonly string[] };
 
-/** A whole name, or a beginning that only one column has; case and accents ignored. */
+/** A whole name, a beginning that only one column has, or a name that one had before; case and accents ignored. */
 export function columnNamed(columns: readonly NamedColumn[], typed: string): ColumnChoice {
   const name = fold(typed);
   if (name === '') return { found: 'none' };
@@ -22,6 +24,9 @@ export function columnNamed(columns: readonly NamedColumn[], typed: string): Col
   if (whole >= 0 && folded.lastIndexOf(name) === whole) return { found: 'one', index: whole };
   const beginnings = folded.flatMap((candidate, index) => (candidate.startsWith(name) ? [index] : []));
   if (beginnings.length === 1) return { found: 'one', index: beginnings[0] };
-  if (beginnings.length === 0) return { found: 'none' };
+  if (beginnings.length === 0) {
+    const before = columns.findIndex(({ formerly }) => formerly?.some((one) => fold(one) === name));
+    return before < 0 ? { found: 'none' } : { found: 'one', index: before };
+  }
   return { found: 'several', names: beginnings.map((index) => columns[index].name) };
 }

@@ -10,4 +10,6 @@ export const LIMITS = {
   strands: 16,
   /** Largest counted repeat in a pattern. */
   repeat: 1_000,
+  /** Instructions of all patterns and wildcards of one search. */
+  instructions: 60_000,
 } as const;

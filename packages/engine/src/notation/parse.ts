@@ -9,14 +9,14 @@ import { templateOf, WordsParser } from './words.js';
 const NOTHING: Parsed = { tree: undefined, keywords: [], notices: [], problem: undefined };
 
 function refused(message: string, start: number, end: number): Parsed {
-  return { ...NOTHING, problem: { message, start, end } };
+  return { ...NOTHING, problem: { kind: 'refused', message, start, end } };
 }
 
 /** Why a pattern cannot be read; undefined if it can. */
 export function patternProblem(source: string): Notice | undefined {
   if (source.length > LIMITS.pattern) {
     const message = `A pattern takes ${count(LIMITS.pattern)} characters at most; this one has ${count(source.length)}.`;
-    return { message, start: LIMITS.pattern, end: source.length };
+    return { kind: 'refused', message, start: LIMITS.pattern, end: source.length };
   }
   const parsed = parsePattern(source);
   return 'problem' in parsed ? parsed.problem : undefined;
@@ -75,7 +75,7 @@ export function parse(
       if (keywords.length > LIMITS.keywords) {
         const { start } = keywords[LIMITS.keywords];
         const message = `A strand takes ${LIMITS.keywords} keywords at most; this one has ${keywords.length}.`;
-        problem = { message, start, end: text.length };
+        problem = { kind: 'refused', message, start, end: text.length };
       }
       return { tree: problem ? undefined : tree, keywords, notices, problem };
     }

@@ -14,7 +14,14 @@ export type CodeRange = readonly [low: number, high: number];
 export interface CharacterSet {
   readonly written: readonly CodeRange[];
   readonly named: readonly CodeRange[];
+  /** Unicode properties, `\p` or (not) `\P`; which characters have them is for whoever compiles the pattern. */
+  readonly properties: readonly Property[];
   readonly negated: boolean;
+}
+
+export interface Property {
+  readonly name: string;
+  readonly not: boolean;
 }
 
 export type PatternNode =
@@ -34,12 +41,29 @@ export type PatternNode =
 export const LAST_CODE_POINT = 0x10ffff;
 
 const DIGIT: CodeRange[] = [[0x30, 0x39]];
-const WORD: CodeRange[] = [[0x30, 0x39], [0x41, 0x5a], [0x5f, 0x5f], [0x61, 0x7a]]; // prettier-ignore
+const WORD: CodeRange[] = [
+  [0x30, 0x39],
+  [0x41, 0x5a],
+  [0x5f, 0x5f],
+  [0x61, 0x7a],
+];
 const SPACE: CodeRange[] = [
-  [0x09, 0x0d], [0x20, 0x20], [0xa0, 0xa0], [0x1680, 0x1680], [0x2000, 0x200a], [0x2028, 0x2029], [0x202f, 0x202f],
-  [0x205f, 0x205f], [0x3000, 0x3000], [0xfeff, 0xfeff],
-]; // prettier-ignore
-const LINE_BREAK: CodeRange[] = [[0x0a, 0x0a], [0x0d, 0x0d], [0x2028, 0x2029]]; // prettier-ignore
+  [0x09, 0x0d],
+  [0x20, 0x20],
+  [0xa0, 0xa0],
+  [0x1680, 0x1680],
+  [0x2000, 0x200a],
+  [0x2028, 0x2029],
+  [0x202f, 0x202f],
+  [0x205f, 0x205f],
+  [0x3000, 0x3000],
+  [0xfeff, 0xfeff],
+];
+const LINE_BREAK: CodeRange[] = [
+  [0x0a, 0x0a],
+  [0x0d, 0x0d],
+  [0x2028, 0x2029],
+];
 const CONTROL: Readonly<Record<string, number>> = { t: 9, n: 10, v: 11, f: 12, r: 13 };
 
 /** Sorted, without overlap or touching ranges. */
@@ -66,34 +90,23 @@ export function otherRanges(ranges: readonly CodeRange[]): CodeRange[] {
   return others;
 }
 
-const properties = new Map<string, CodeRange[] | undefined>();
-
-/** Code points of a Unicode property, by the platform's own tables; undefined if there is no such property. */
-function propertyRanges(name: string): CodeRange[] | undefined {
-  if (properties.has(name)) return properties.get(name);
-  let ranges: CodeRange[] | undefined;
+/** Whether the platform knows a Unicode property of that name. */
+function isProperty(name: string): boolean {
   try {
-    const test = new RegExp(`^\\p{${name}}$`, 'u');
-    ranges = [];
-    let low = -1;
-    for (let codePoint = 0; codePoint <= LAST_CODE_POINT + 1; codePoint++) {
-      const is = codePoint <= LAST_CODE_POINT && test.test(String.fromCodePoint(codePoint));
-      if (is && low < 0) low = codePoint;
-      else if (!is && low >= 0) {
-        ranges.push([low, codePoint - 1]);
-        low = -1;
-      }
-    }
+    new RegExp(`\\p{${name}}`, 'u');
+    return true;
   } catch {
-    ranges = undefined;
+    return false;
   }
-  properties.set(name, ranges);
-  return ranges;
 }
 
 class Refusal {
   constructor(readonly problem: Notice) {}
 }
+
+const DOT: CharacterSet = { written: [], named: otherRanges(LINE_BREAK), properties: [], negated: false };
+/** More brackets than this, one in the other, cannot all be closed within a pattern's length. */
+const DEEPEST = LIMITS.pattern / 2;
 
 class PatternParser {
   private at = 0;
@@ -108,7 +121,7 @@ class PatternParser {
   }
 
   private refuse(message: string, start: number, end = this.source.length): never {
-    throw new Refusal({ message, start, end: Math.min(end, this.source.length) });
+    throw new Refusal({ kind: 'refused', message, start, end: Math.min(end, this.source.length) });
   }
 
   private get done(): boolean {
@@ -172,7 +185,7 @@ class PatternParser {
     if (this.is('[')) return this.class();
     if (this.take('^')) return { type: 'assert', what: 'start' };
     if (this.take('$')) return { type: 'assert', what: 'end' };
-    if (this.take('.')) return { type: 'set', set: { written: [], named: otherRanges(LINE_BREAK), negated: false } };
+    if (this.take('.')) return { type: 'set', set: DOT };
     if (this.take('\\')) return this.escape(start);
     if (this.is('*') || this.is('+') || this.is('?') || this.bounds()) {
       this.refuse('There is nothing here to repeat.', start, Math.max(this.at, start + 1));
@@ -202,7 +215,7 @@ class PatternParser {
       else if (!this.take('?:'))
         this.refuse('These brackets start with a sign that means nothing here.', start, this.at + 2);
     }
-    if (++this.depth > 200) this.refuse('Brackets can be nested 200 deep.', start, start + 1);
+    if (++this.depth > DEEPEST) this.refuse('This bracket is not closed.', start, start + 1);
     const node = this.choice();
     this.depth--;
     if (!this.take(')')) this.refuse('This bracket is not closed.', start, start + 1);
@@ -220,25 +233,24 @@ class PatternParser {
       );
     }
     const named = this.namedClass(start);
-    if (named) return { type: 'set', set: { written: [], named, negated: false } };
+    if (named) return { type: 'set', set: { written: [], ...named, negated: false } };
     return { type: 'character', codePoint: this.escapedCharacter(start) };
   }
 
   /** `\d \w \s`, their opposites, and properties; undefined if something else follows the backslash. */
-  private namedClass(start: number): CodeRange[] | undefined {
+  private namedClass(start: number): Pick<CharacterSet, 'named' | 'properties'> | undefined {
     const letter = this.source[this.at];
     const base = letter === undefined ? undefined : { d: DIGIT, w: WORD, s: SPACE }[letter.toLowerCase()];
     if (base) {
       this.at++;
-      return letter === letter.toLowerCase() ? base : otherRanges(base);
+      return { named: letter === letter.toLowerCase() ? base : otherRanges(base), properties: [] };
     }
     if (letter !== 'p' && letter !== 'P') return undefined;
     const match = /^[pP]\{([A-Za-z_]+(?:=[A-Za-z0-9_]+)?)\}/.exec(this.source.slice(this.at));
-    const ranges = match ? propertyRanges(match[1]) : undefined;
     const end = match ? this.at + match[0].length : this.at + 1;
-    if (!ranges) this.refuse(`There is no property of letters of that name.`, start, end);
+    if (!match || !isProperty(match[1])) this.refuse(`There is no property of letters of that name.`, start, end);
     this.at = end;
-    return letter === 'p' ? ranges : otherRanges(ranges);
+    return { named: [], properties: [{ name: match[1], not: letter === 'P' }] };
   }
 
   private escapedCharacter(start: number): number {
@@ -283,16 +295,18 @@ class PatternParser {
     const negated = this.take('^');
     const written: CodeRange[] = [];
     const named: CodeRange[] = [];
+    const properties: Property[] = [];
+    const into = { named, properties };
     while (!this.is(']')) {
       if (this.done) this.refuse('This square bracket is not closed.', start, start + 1);
       const from = this.at;
-      const low = this.classAtom(named);
+      const low = this.classAtom(into);
       if (!this.is('-') || this.source[this.at + 1] === ']' || this.at + 1 >= this.source.length) {
         if (low !== undefined) written.push([low, low]);
         continue;
       }
       this.at++;
-      const high = this.classAtom(named);
+      const high = this.classAtom(into);
       if (low === undefined || high === undefined) {
         this.refuse('A range goes from one character to another.', from, this.at);
       }
@@ -300,18 +314,19 @@ class PatternParser {
       written.push([low, high]);
     }
     this.at++;
-    return { type: 'set', set: { written, named: normalRanges(named), negated } };
+    return { type: 'set', set: { written, named: normalRanges(named), properties, negated } };
   }
 
-  /** One character of a class; a named class is added to `named` and gives undefined. */
-  private classAtom(named: CodeRange[]): number | undefined {
+  /** One character of a class; a named class is added to `into` and gives undefined. */
+  private classAtom(into: { named: CodeRange[]; properties: Property[] }): number | undefined {
     const start = this.at;
     if (!this.take('\\')) return this.character();
     if (this.take('b')) return 8;
     if (this.take('-')) return 0x2d;
-    const ranges = this.namedClass(start);
-    if (!ranges) return this.escapedCharacter(start);
-    named.push(...ranges);
+    const found = this.namedClass(start);
+    if (!found) return this.escapedCharacter(start);
+    into.named.push(...found.named);
+    into.properties.push(...found.properties);
     return undefined;
   }
 }

@@ -72,8 +72,15 @@ export interface Keyword {
   readonly end: number;
 }
 
+/**
+ * What a notice is about: a name that is no column's; a value that its column's kind cannot read; a sign that was taken in
+ * another way than it may have been meant; or a limit, or a pattern that cannot be read, because of which there is no answer.
+ */
+export type NoticeKind = 'name' | 'value' | 'sign' | 'refused';
+
 /** Something a person should know about what they typed; UTF-16 offsets into the strand's text. */
 export interface Notice {
+  readonly kind: NoticeKind;
   readonly message: string;
   readonly start: number;
   readonly end: number;

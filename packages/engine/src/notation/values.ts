@@ -3,7 +3,7 @@ import { dayNumber, daysInMonth, readDate, readNumber } from '../text/index.js';
 import type { NamedColumn } from './columns.js';
 import type { Interval, Term, TextInterval } from './tree.js';
 
-export type Comparison = '>' | '>=' | '<' | '<=';
+export type Comparison = '>' | '>=' | '<' | '<=' | '=' | '<>';
 
 /** First and last of what a value stands for: the same number twice, or the days of a month. */
 interface Extent {
@@ -31,13 +31,17 @@ function extent(text: string, column: NamedColumn): Extent | undefined {
 }
 
 /** True for kinds whose cells are compared as numbers or days. */
-function valued(column: NamedColumn): boolean {
+export function valued(column: NamedColumn): boolean {
   return column.kind === 'number' || column.kind === 'date';
 }
 
-/** `column > value`. @returns undefined if the value cannot be read as the column's kind */
-export function comparison(column: NamedColumn, sign: Comparison, text: string): Term | undefined {
+/**
+ * `column > value` and so on; of a number or date column `column = value`, too.
+ * @returns undefined if the value cannot be read as the column's kind
+ */
+export function comparison(column: NamedColumn, sign: Exclude<Comparison, '<>'>, text: string): Term | undefined {
   if (!valued(column)) {
+    if (sign === '=') return { type: 'text', text, where: 'whole cell' };
     const interval: TextInterval =
       sign[0] === '>' ? { low: text, aboveLow: sign === '>' } : { high: text, belowHigh: sign === '<' };
     return { type: 'text interval', interval };
@@ -45,10 +49,15 @@ export function comparison(column: NamedColumn, sign: Comparison, text: string):
   const value = extent(text, column);
   if (!value) return undefined;
   const interval: Interval =
-    sign === '>' ? { low: value.last, aboveLow: true }
-    : sign === '>=' ? { low: value.first }
-    : sign === '<' ? { high: value.first, belowHigh: true }
-    : { high: value.last }; // prettier-ignore
+    sign === '='
+      ? { low: value.first, high: value.last }
+      : sign === '>'
+        ? { low: value.last, aboveLow: true }
+        : sign === '>='
+          ? { low: value.first }
+          : sign === '<'
+            ? { high: value.first, belowHigh: true }
+            : { high: value.last };
   return { type: 'interval', interval };
 }
 

@@ -1,10 +1,12 @@
 /**
- * The words reading: a recursive descent over the text, which never fails. What cannot be meant as written is taken as the
+ * The words reading: a walk over the text, which never fails. What cannot be meant as written is taken as the
  * plain characters it is, and a notice says so.
  *
  *     choice  = all { "|" all }
  *     all     = { item }
  *     item    = [ "-" ] ( [ scope ] "(" choice ")" | [ scope ] term | compare )
+ *
+ * Brackets may be as deep as the text is long, so they are kept on a stack of the parser's own and not on the platform's.
  */
 import { isSpace, plainSign } from '../text/index.js';
 import { columnNamed, type NamedColumn } from './columns.js';
@@ -14,11 +16,12 @@ import {
   type Keyword,
   type Node,
   type Notice,
+  type NoticeKind,
   type Settings,
   type Term,
   type Where,
 } from './tree.js';
-import { comparison, range, type Comparison } from './values.js';
+import { comparison, range, valued, type Comparison } from './values.js';
 
 const QUOTE = 0x22;
 const DASH = 0x2d;
@@ -29,6 +32,21 @@ interface Sign {
   readonly escaped: boolean;
 }
 
+/** A choice that is being read: the whole text, or what stands in a pair of brackets. */
+interface Level {
+  /** Ways of the choice that are read to their end. */
+  readonly ways: Node[];
+  asked: Node[];
+  absent: Node[];
+  /** Where the item begins that these brackets are, and where the brackets do. */
+  readonly item: number;
+  readonly bracket: number;
+  /** The item was asked to be absent. */
+  readonly negated: boolean;
+  /** The scope outside of the brackets. */
+  readonly scope: Scope | undefined;
+}
+
 interface Scope {
   readonly index: number;
   readonly column: NamedColumn;
@@ -36,7 +54,7 @@ interface Scope {
 
 export class WordsParser {
   private at = 0;
-  private depth = 0;
+  private readonly levels: Level[] = [];
   private negations = 0;
   private scope: Scope | undefined;
   private drawn = 0;
@@ -53,11 +71,23 @@ export class WordsParser {
   ) {}
 
   parse(): Node | undefined {
-    return this.choice();
+    this.open(0, 0, false, undefined);
+    for (;;) {
+      this.skipSpaces();
+      if (this.done || (this.bracketed && this.is(')'))) {
+        const node = this.close();
+        if (this.levels.length === 0) return node;
+      } else if (this.is('|')) this.bar();
+      else this.item();
+    }
   }
 
   private get done(): boolean {
     return this.at >= this.text.length;
+  }
+
+  private get bracketed(): boolean {
+    return this.levels.length > 1;
   }
 
   /** The sign at an offset, curly quotes and long dashes taken as the plain ones; -1 at the end. */
@@ -73,171 +103,192 @@ export class WordsParser {
     while (!this.done && isSpace(this.text.charCodeAt(this.at))) this.at++;
   }
 
-  private note(start: number, end: number, message: string): void {
-    this.notices.push({ message, start, end });
+  private note(start: number, end: number, message: string, kind: NoticeKind = 'sign'): void {
+    this.notices.push({ kind, message, start, end });
   }
 
-  private choice(): Node | undefined {
-    const parts: Node[] = [];
-    for (;;) {
-      const part = this.all();
-      if (part) parts.push(part);
-      if (!this.is('|')) break;
-      const start = this.at++;
-      this.skipSpaces();
-      const nothingAfter = this.done || this.is('|') || (this.depth > 0 && this.is(')'));
-      if (!part || nothingAfter) this.note(start, start + 1, '“|” has nothing on one side and was ignored.');
-    }
-    return parts.length < 2 ? parts[0] : { type: 'any', of: parts };
+  private open(item: number, bracket: number, negated: boolean, scope: Scope | undefined): void {
+    this.levels.push({ ways: [], asked: [], absent: [], item, bracket, negated, scope });
   }
 
-  private all(): Node | undefined {
-    const asked: Node[] = [];
-    const absent: Node[] = [];
-    for (this.skipSpaces(); !this.done && !this.is('|') && !(this.depth > 0 && this.is(')')); this.skipSpaces()) {
-      const signed = this.sign() === DASH;
-      const node = this.item();
-      if (node) (signed ? absent : asked).push(node);
-    }
+  /** Ends the items that stand side by side, as one way of the choice. @returns false if nothing is asked by them */
+  private endWay(level: Level): boolean {
+    const { asked, absent } = level;
     // Under "any word" what is to be absent is still all required to be.
     const of = this.settings.need === 'any word' && asked.length > 1 ? [{ type: 'any' as const, of: asked }] : asked;
     const parts = [...of, ...absent];
-    return parts.length < 2 ? parts[0] : { type: 'all', of: parts };
+    level.asked = [];
+    level.absent = [];
+    if (parts.length > 0) level.ways.push(parts.length === 1 ? parts[0] : { type: 'all', of: parts });
+    return parts.length > 0;
   }
 
-  private item(): Node | undefined {
+  private bar(): void {
+    const start = this.at++;
+    const before = this.endWay(this.levels.at(-1)!);
+    this.skipSpaces();
+    const after = !this.done && !this.is('|') && !(this.bracketed && this.is(')'));
+    if (!before || !after) this.note(start, start + 1, '“|” has nothing on one side and was ignored.');
+  }
+
+  /** Ends the innermost choice, and puts what it asks where its brackets stand. */
+  private close(): Node | undefined {
+    const level = this.levels.pop()!;
+    this.endWay(level);
+    const { ways, bracket, negated } = level;
+    const node: Node | undefined = ways.length < 2 ? ways[0] : { type: 'any', of: ways };
+    if (this.levels.length === 0) return node;
+    if (this.is(')')) this.at++;
+    else this.note(bracket, bracket + 1, 'This bracket is not closed; it was closed at the end.');
+    if (!node) this.note(bracket, this.at, 'There is nothing in these brackets; they were ignored.');
+    this.scope = level.scope;
+    if (negated) this.negations--;
+    this.put(node, negated);
+    return node;
+  }
+
+  private put(node: Node | undefined, negated: boolean): void {
+    if (!node) return;
+    const level = this.levels.at(-1)!;
+    if (negated) level.absent.push({ type: 'not', of: node });
+    else level.asked.push(node);
+  }
+
+  private item(): void {
     const start = this.at;
-    if (this.sign() === DASH) {
+    const negated = this.sign() === DASH;
+    if (negated) {
       this.at++;
       if (this.atBreak()) {
         this.note(start, this.at, '“-” has nothing after it and was ignored.');
-        return undefined;
+        return;
       }
       this.negations++;
-      const of = this.unsigned(start);
-      this.negations--;
-      return of && { type: 'not', of };
     }
-    return this.unsigned(start);
+    const outer = this.scope;
+    const node = this.scopedItem(start);
+    if (node === 'brackets') {
+      this.open(start, this.at++, negated, outer);
+      return;
+    }
+    this.scope = outer;
+    if (negated) this.negations--;
+    this.put(node, negated);
   }
 
   /** At the end of an item: a space, the end, or a sign that closes what is around it. */
   private atBreak(): boolean {
-    return this.done || isSpace(this.text.charCodeAt(this.at)) || this.is('|') || (this.depth > 0 && this.is(')'));
+    return this.done || isSpace(this.text.charCodeAt(this.at)) || this.is('|') || (this.bracketed && this.is(')'));
   }
 
-  private unsigned(start: number): Node | undefined {
-    const outer = this.scope;
-    const compared = this.scopeOrCompare(start);
-    if (compared !== 'no') {
-      this.scope = outer;
-      return compared;
-    }
-    const sign = this.scope && this.looseComparison();
-    if (sign) {
-      this.at = sign.after;
-      const node = this.compare(start, this.scope!, sign.sign);
-      this.scope = outer;
-      return node;
-    }
-    const node = this.is('(') ? this.group() : this.term(start);
-    this.scope = outer;
-    return node;
-  }
-
-  private group(): Node | undefined {
-    const start = this.at++;
-    this.depth++;
-    const node = this.choice();
-    this.depth--;
-    if (this.is(')')) this.at++;
-    else this.note(start, start + 1, 'This bracket is not closed; it was closed at the end.');
-    if (!node) this.note(start, this.at, 'There is nothing in these brackets; they were ignored.');
-    return node;
+  /** An item but for its dash. @returns 'brackets' if they open here, in the scope that is set by then */
+  private scopedItem(start: number): Node | undefined | 'brackets' {
+    const named = this.named(start);
+    if (named !== 'no name') return named;
+    if (this.is('(')) return 'brackets';
+    return this.term(start);
   }
 
   /**
-   * Reads `column:` and sets the scope, or reads a whole comparison. Leaves the place as it was if neither stands here.
-   * @returns the comparison's node (or undefined if it asks nothing); 'no' if what follows is a term
+   * Reads `column:` and sets the scope, or a whole comparison. Leaves the place as it was if no name stands here.
+   * @returns the node of what was read (undefined if it asks nothing), or 'no name' if a term comes next
    */
-  private scopeOrCompare(start: number): Node | undefined | 'no' {
+  private named(start: number): Node | undefined | 'brackets' | 'no name' {
     const begin = this.at;
-    let name: string;
-    if (this.sign() === QUOTE) {
-      const close = this.closingQuote(begin);
-      if (close < 0) return 'no';
-      name = this.text.slice(begin + 1, close).replace(/\\(.)/gs, '$1');
-      this.at = close + 1;
-    } else {
-      while (!this.atBreak() && !'(":<>='.includes(this.text[this.at]) && this.sign() !== QUOTE && !this.is('\\'))
-        this.at++;
-      name = this.text.slice(begin, this.at);
-    }
-    const quoted = this.sign(begin) === QUOTE;
-    const end = this.at;
-    const scoping = this.is(':') && name !== '';
-    const loose = this.looseComparison();
-    if (name === '' || (!scoping && !loose)) {
+    // What begins so is no name, and may hold the signs that come after one.
+    if ('/~=<>(:'.includes(this.text[begin])) return 'no name';
+    const name = this.name();
+    const scoping = this.is(':');
+    const compared = scoping ? undefined : this.comparisonSign();
+    if (name === undefined || name === '' || (!scoping && !compared)) {
       this.at = begin;
-      return 'no';
+      return 'no name';
     }
+    const end = this.at;
     const choice = columnNamed(this.columns, name);
     if (choice.found !== 'one') {
-      const tight = scoping || /[<>]/.test(this.text[end] ?? '');
       this.at = begin;
-      if (tight && !(scoping && this.scope)) {
-        const why =
-          choice.found === 'none'
-            ? `There is no column “${name}”`
-            : `“${name}” begins the names of ${choice.names.length} columns`;
-        this.note(begin, end + (scoping ? 1 : 0), `${why}; this was searched for as text.`);
-      }
-      return 'no';
+      const why =
+        choice.found === 'none'
+          ? `There is no column “${name}”`
+          : `“${name}” begins the names of ${choice.names.length} columns`;
+      const until = scoping ? end + 1 : compared!.signEnd;
+      this.note(begin, until, `${why}; this was searched for as text.`, 'name');
+      // What follows it without a space belongs to it.
+      return this.wordTerm(start, this.word(false, true), this.settings.where);
     }
     const scope = { index: choice.index, column: this.columns[choice.index] };
-    if (scoping) {
-      this.at = end + 1;
-      this.scope = scope;
-      this.skipSpaces();
-      if (this.atBreak()) {
-        this.note(begin, end + 1, `Nothing is asked of “${scope.column.name}” yet.`);
-        return undefined;
-      }
-      return 'no';
+    if (compared) {
+      this.at = compared.after;
+      return this.compare(start, scope, compared.sign);
     }
-    // A bare word before a spaced-out sign is a column only if it is one by its whole name or in quotes.
-    if (loose!.spaced && !quoted && scope.column.name.toLowerCase() !== name.toLowerCase()) {
-      this.at = begin;
-      return 'no';
+    this.at = end + 1;
+    this.scope = scope;
+    this.skipSpaces();
+    if (this.atBreak()) {
+      this.note(begin, end + 1, `Nothing is asked of “${scope.column.name}” yet.`);
+      return undefined;
     }
-    this.at = loose!.after;
-    return this.compare(start, scope, loose!.sign);
+    const sign = this.comparisonSign();
+    if (sign) {
+      this.at = sign.after;
+      return this.compare(start, scope, sign.sign);
+    }
+    return this.is('(') ? 'brackets' : this.term(start);
   }
 
-  /** A comparison sign here, with spaces around it or not. */
-  private looseComparison(): { sign: Comparison; after: number; spaced: boolean } | undefined {
-    const match = /^(\s*)(>=|<=|>|<)(\s*)/.exec(this.text.slice(this.at, this.at + 40));
-    if (!match) return undefined;
-    const after = this.at + match[0].length;
-    const spaced = match[1] !== '' || match[3] !== '';
-    if (/^<(blank|filled)>/i.test(this.text.slice(this.at + match[1].length))) return undefined;
-    return { sign: match[2] as Comparison, after, spaced };
+  /** A name, in quotes or not, up to what may stand after one; undefined for a quote that is not closed. */
+  private name(): string | undefined {
+    const begin = this.at;
+    if (this.sign() === QUOTE) {
+      const close = this.closingQuote(begin);
+      if (close < 0) return undefined;
+      this.at = close + 1;
+      return this.text.slice(begin + 1, close).replace(/\\(.)/gs, '$1');
+    }
+    const ends = (): boolean =>
+      '(:<>=\\'.includes(this.text[this.at]) || this.sign() === QUOTE || this.text.startsWith('!=', this.at);
+    while (!this.atBreak() && !ends()) this.at++;
+    return this.text.slice(begin, this.at);
+  }
+
+  /** A comparison sign here, with spaces around it or not; but a space before `=` makes it a term of its own. */
+  private comparisonSign(): { sign: Comparison; signEnd: number; after: number } | undefined {
+    const match = /^(\s*)(>=|<=|<>|!=|>|<|=)(\s*)/.exec(this.text.slice(this.at));
+    if (!match || (match[2] === '=' && match[1] !== '')) return undefined;
+    const from = this.at + match[1].length;
+    if (/^<(blank|filled)>/i.test(this.text.slice(from, from + 8))) return undefined;
+    const sign = match[2] === '!=' ? '<>' : (match[2] as Comparison);
+    return { sign, signEnd: from + match[2].length, after: this.at + match[0].length };
   }
 
   private compare(start: number, scope: Scope, sign: Comparison): Node | undefined {
     const from = this.at;
-    const value = this.atBreak() ? undefined : this.value(false);
-    if (value === undefined || value.trim() === '') {
-      this.note(start, this.at, `“${scope.column.name} ${sign}” has no value after it and was ignored.`);
+    if (sign !== '<>') return this.compared(start, scope, sign, from);
+    this.negations++;
+    const of = this.compared(start, scope, '=', from);
+    this.negations--;
+    return of && { type: 'not', of };
+  }
+
+  private compared(start: number, scope: Scope, sign: Exclude<Comparison, '<>'>, from: number): Node | undefined {
+    const phrase = this.sign() === QUOTE;
+    const signs = this.atBreak() || phrase ? [] : this.word(false);
+    const value = phrase ? this.phrase() : signs.map(({ text }) => text).join('');
+    if (value.trim() === '') {
+      this.note(start, this.at, `“${scope.column.name}” is compared with nothing yet; this was ignored.`);
       return undefined;
     }
+    // A whole cell of text may be given by a wildcard.
+    if (sign === '=' && !phrase && !valued(scope.column)) return this.wordTerm(start, signs, 'whole cell', scope);
     return this.valued(start, scope, comparison(scope.column, sign, value), value, from);
   }
 
   private valued(start: number, scope: Scope, term: Term | undefined, value: string, from: number): Node {
     if (!term) {
       const kind = scope.column.kind === 'date' ? 'a date' : 'a number';
-      this.note(from, this.at, `“${value}” cannot be read as ${kind}, so no row of “${scope.column.name}” matches it.`);
+      const message = `“${value}” cannot be read as ${kind}, so no row of “${scope.column.name}” matches it.`;
+      this.note(from, this.at, message, 'value');
     }
     return this.hit(start, term ?? { type: 'nothing' }, scope);
   }
@@ -286,11 +337,11 @@ export class WordsParser {
     return this.hit(start, { type: 'text', text, where });
   }
 
-  private wordTerm(start: number, signs: readonly Sign[], where: Where): Node {
+  private wordTerm(start: number, signs: readonly Sign[], where: Where, scope = this.scope): Node {
     const wild = signs.some(({ text, escaped }) => !escaped && (text === '*' || text === '?'));
     const text = signs.map((sign) => sign.text).join('');
-    if (!wild) return this.hit(start, { type: 'text', text, where });
-    return this.hit(start, { type: 'wildcard', template: templateOf(signs), where });
+    if (!wild) return this.hit(start, { type: 'text', text, where }, scope);
+    return this.hit(start, { type: 'wildcard', template: templateOf(signs), where }, scope);
   }
 
   private pattern(start: number): Node | undefined {
@@ -299,6 +350,7 @@ export class WordsParser {
     if (this.at >= this.text.length) {
       this.at = this.text.length;
       this.problem ??= {
+        kind: 'refused',
         message: 'The pattern is not finished: it wants a “/” at its end.',
         start,
         end: this.text.length,
@@ -310,7 +362,7 @@ export class WordsParser {
     const problem = this.checkPattern(source);
     if (problem) {
       const place = (offset: number): number => from + Math.min(offset, this.at - 1 - from);
-      this.problem ??= { message: problem.message, start: place(problem.start), end: place(problem.end) };
+      this.problem ??= { ...problem, start: place(problem.start), end: place(problem.end) };
       return undefined;
     }
     return this.hit(start, { type: 'pattern', source });
@@ -357,21 +409,25 @@ export class WordsParser {
     return this.text.slice(open + 1, end).replace(/\\(.)/gs, '$1');
   }
 
-  /** The signs of a word, up to a space or a sign that ends it. */
-  private word(ranged: boolean): Sign[] {
+  /**
+   * The signs of a word, up to a space or a sign that ends it.
+   * @param ranged stop before `..`
+   * @param joined quotes and brackets do not end it; what is quoted is taken as it is
+   */
+  private word(ranged: boolean, joined = false): Sign[] {
     const signs: Sign[] = [];
-    while (!this.atBreak() && !this.is('(') && this.sign() !== QUOTE) {
+    while (!this.atBreak() && (joined || (!this.is('(') && this.sign() !== QUOTE))) {
       if (ranged && this.text.startsWith('..', this.at)) break;
-      if (this.is('\\') && this.at + 1 < this.text.length) {
-        const text = String.fromCodePoint(this.text.codePointAt(this.at + 1)!);
-        signs.push({ text, escaped: true });
-        this.at += 1 + text.length;
+      if (this.sign() === QUOTE) {
+        for (const text of this.phrase()) signs.push({ text, escaped: true });
         continue;
       }
+      const escaped = this.is('\\') && this.at + 1 < this.text.length;
+      if (escaped) this.at++;
       const text = String.fromCodePoint(this.text.codePointAt(this.at)!);
-      if (text === ')')
+      if (text === ')' && !escaped)
         this.note(this.at, this.at + 1, 'This bracket closes nothing; it was searched for as a character.');
-      signs.push({ text, escaped: false });
+      signs.push({ text, escaped });
       this.at += text.length;
     }
     return signs;

@@ -1,4 +1,8 @@
-/** Ranks: for every row of a column, the place of its value among the column's distinct values. Blanks rank last of all. */
+/**
+ * Ranks: for every row of a column, the place of its value among the column's distinct values. Blanks rank last of all. When
+ * cells change, the ranks are mended: a value that was not there before is put between its neighbours, and nothing is sorted
+ * anew.
+ */
 import { isBlank } from '../text/index.js';
 import type { Table } from '../store/index.js';
 import { compareTexts } from './collation.js';
@@ -6,9 +10,14 @@ import { sortKey } from './sort-keys.js';
 
 /** Rank of a blank cell, or of one whose kind cannot read it. */
 export const LAST = 0xffffffff;
+/** More values that were not there before than this are sorted anew. */
+const MENDED = 2_000;
+
+/** Rows that there is room for besides those there are, so that one more does not copy all. */
+export const SPARE = 4_096;
 
 export interface Ranks {
-  /** Rank of each slot: rows of all segments in order, removed ones too. */
+  /** Rank of each slot (see `Table.slotStarts`), removed rows' too. */
   readonly ranks: Uint32Array;
   /** How many distinct ranks there are, apart from LAST. */
   readonly count: number;
@@ -24,76 +33,170 @@ function compareRanked(a: Ranked, b: Ranked): number {
   return compareTexts(a.text, b.text);
 }
 
-/** Distinct values with the rank of each; equal in the order means equal rank. */
-function rankTexts(
-  texts: Iterable<string>,
-  order: readonly string[] | undefined,
-): { rankOf: Map<string, number>; count: number } {
-  const custom = order !== undefined && order.length > 0;
-  const entries = Array.from(texts, (text): Ranked => ({ text, key: custom ? undefined : sortKey(text.trim()) }));
-  const compare = custom ? (a: Ranked, b: Ranked) => compareTexts(a.text, b.text, order) : compareRanked;
-  entries.sort(compare);
-  const rankOf = new Map<string, number>();
-  let rank = -1;
-  entries.forEach((entry, i) => {
-    if (i === 0 || compare(entries[i - 1], entry) !== 0) rank++;
-    rankOf.set(entry.text, rank);
-  });
-  return { rankOf, count: rank + 1 };
-}
-
-function slotCount(table: Table): number {
-  return table.segments.reduce((sum, { rowCount }) => sum + rowCount, 0);
-}
-
-function textRanks(table: Table, column: number): Ranks {
-  const distinct = new Set<string>();
-  const { order } = table.columns[column];
-  for (const { columns } of table.segments) for (const text of columns[column].currentTexts()) distinct.add(text);
-  for (const text of distinct) if (isBlank(text)) distinct.delete(text);
-  const { rankOf, count } = rankTexts(distinct, order);
-  const ranks = new Uint32Array(slotCount(table));
-  let slot = 0;
-  for (const { columns, rowCount } of table.segments) {
-    const part = columns[column];
-    const byCode = new Uint32Array(part.valueCount);
-    for (let code = 0; code < byCode.length; code++) byCode[code] = rankOf.get(part.raw.at(code)) ?? LAST;
-    for (let row = 0; row < rowCount; row++) ranks[slot + row] = byCode[part.codes[row]];
-    part.eachChanged((row, text) => (ranks[slot + row] = rankOf.get(text) ?? LAST));
-    slot += rowCount;
+/** Of a rising list, where `value` is or would come. */
+export function placeOf<T>(list: ArrayLike<T>, value: T, compare: (a: T, b: T) => number): number {
+  let low = 0;
+  let high = list.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (compare(list[middle], value) < 0) low = middle + 1;
+    else high = middle;
   }
-  return { ranks, count };
+  return low;
 }
 
-function valueRanks(table: Table, column: number): Ranks {
-  const values = new Float64Array(slotCount(table));
-  let slot = 0;
-  for (const { columns, rowCount } of table.segments) {
-    const part = columns[column];
-    for (let row = 0; row < rowCount; row++) values[slot + row] = part.values[part.codes[row]];
-    part.eachChanged((row) => (values[slot + row] = part.cell(row).value ?? NaN));
-    slot += rowCount;
+/** Makes room for a rank. */
+function shift(ranks: Uint32Array, from: number): void {
+  for (let i = 0; i < ranks.length; i++) if (ranks[i] >= from && ranks[i] !== LAST) ranks[i]++;
+}
+
+/** The distinct values of a column in order, one of those that the order does not tell apart; and the rank of each row. */
+abstract class RankedColumn<T> implements Ranks {
+  ranks: Uint32Array<ArrayBuffer> = new Uint32Array(0);
+  protected values: T[] = [];
+  version = 0;
+  structure = -1;
+
+  constructor(
+    protected readonly table: Table,
+    protected readonly column: number,
+  ) {}
+
+  get count(): number {
+    return this.values.length;
   }
-  const distinct = Float64Array.from(new Set(values.filter((value) => !Number.isNaN(value)))).sort();
-  const rankOf = new Map<number, number>();
-  distinct.forEach((value, rank) => rankOf.set(value, rank));
-  return { ranks: Uint32Array.from(values, (value) => rankOf.get(value) ?? LAST), count: distinct.length };
+
+  protected abstract compare(a: T, b: T): number;
+  protected abstract valueAt(segment: number, row: number): T | undefined;
+  protected abstract make(): void;
+
+  /** Ranks of the table as it is now. */
+  current(): this {
+    const { table } = this;
+    if (this.version === table.version && this.structure === table.structure) return this;
+    const edited = table.editedSince(this.version, this.structure);
+    if (!edited || edited.length > MENDED) this.make();
+    else this.mend(edited);
+    this.version = table.version;
+    this.structure = table.structure;
+    return this;
+  }
+
+  private mend(slots: readonly number[]): void {
+    const starts = this.table.slotStarts;
+    this.grow(starts[starts.length - 1]);
+    const compare = (a: T, b: T): number => this.compare(a, b);
+    for (const slot of slots) {
+      const segment = placeOf(starts, slot + 1, (a, b) => a - b) - 1;
+      const value = this.valueAt(segment, slot - starts[segment]);
+      if (value === undefined) {
+        this.ranks[slot] = LAST;
+        continue;
+      }
+      const rank = placeOf(this.values, value, compare);
+      if (rank === this.values.length || this.compare(this.values[rank], value) !== 0) {
+        this.values.splice(rank, 0, value);
+        shift(this.ranks, rank);
+      }
+      this.ranks[slot] = rank;
+    }
+  }
+
+  /** Rows were added: there is room for them, and for some more. */
+  private grow(end: number): void {
+    if (this.ranks.length >= end) return;
+    const ranks = new Uint32Array(end + SPARE).fill(LAST);
+    ranks.set(this.ranks);
+    this.ranks = ranks;
+  }
+
+  protected emptyRanks(): Uint32Array<ArrayBuffer> {
+    return new Uint32Array(this.table.slotStarts.at(-1)!).fill(LAST);
+  }
 }
 
-const remembered = new WeakMap<Table, { version: number; columns: Map<number, Ranks> }>();
+class RankedTexts extends RankedColumn<Ranked> {
+  private ranked(text: string): Ranked {
+    return { text, key: this.order ? undefined : sortKey(text.trim()) };
+  }
 
-/** Ranks of a column, remembered until the table changes. */
+  private get order(): readonly string[] | undefined {
+    const { order } = this.table.columns[this.column];
+    return order && order.length > 0 ? order : undefined;
+  }
+
+  protected compare(a: Ranked, b: Ranked): number {
+    return this.order ? compareTexts(a.text, b.text, this.order) : compareRanked(a, b);
+  }
+
+  protected valueAt(segment: number, row: number): Ranked | undefined {
+    const text = this.table.segments[segment].columns[this.column].rawText(row);
+    return isBlank(text) ? undefined : this.ranked(text);
+  }
+
+  protected make(): void {
+    const { table, column } = this;
+    const distinct = new Set<string>();
+    for (const { columns } of table.segments) for (const text of columns[column].currentTexts()) distinct.add(text);
+    const entries = Array.from(distinct, (text) => this.ranked(text)).filter(({ text }) => !isBlank(text));
+    const { order } = this;
+    entries.sort(order ? (a, b) => compareTexts(a.text, b.text, order) : compareRanked);
+    const rankOf = new Map<string, number>();
+    this.values = [];
+    entries.forEach((entry, i) => {
+      if (i === 0 || this.compare(entries[i - 1], entry) !== 0) this.values.push(entry);
+      rankOf.set(entry.text, this.values.length - 1);
+    });
+    const ranks = this.emptyRanks();
+    const starts = table.slotStarts;
+    table.segments.forEach(({ columns, rowCount }, s) => {
+      const part = columns[column];
+      const byCode = Uint32Array.from({ length: part.valueCount }, (_, code) => rankOf.get(part.raw.at(code)) ?? LAST);
+      for (let row = 0; row < rowCount; row++) ranks[starts[s] + row] = byCode[part.codes[row]];
+      part.eachChanged((row, text) => (ranks[starts[s] + row] = rankOf.get(text) ?? LAST));
+    });
+    this.ranks = ranks;
+  }
+}
+
+class RankedValues extends RankedColumn<number> {
+  protected compare(a: number, b: number): number {
+    return a - b;
+  }
+
+  protected valueAt(segment: number, row: number): number | undefined {
+    return this.table.segments[segment].columns[this.column].cell(row).value;
+  }
+
+  protected make(): void {
+    const { table, column } = this;
+    const values = new Float64Array(table.slotStarts.at(-1)!).fill(NaN);
+    const starts = table.slotStarts;
+    table.segments.forEach(({ columns, rowCount }, s) => {
+      const part = columns[column];
+      for (let row = 0; row < rowCount; row++) values[starts[s] + row] = part.values[part.codes[row]];
+      part.eachChanged((row) => (values[starts[s] + row] = part.cell(row).value ?? NaN));
+    });
+    const distinct = Float64Array.from(new Set(values.filter((value) => !Number.isNaN(value)))).sort();
+    const rankOf = new Map<number, number>();
+    distinct.forEach((value, rank) => rankOf.set(value, rank));
+    this.values = Array.from(distinct);
+    this.ranks = Uint32Array.from(values, (value) => rankOf.get(value) ?? LAST);
+  }
+}
+
+const remembered = new WeakMap<Table, Map<number, RankedTexts | RankedValues>>();
+
+/** Ranks of a column, remembered, and mended when cells change. */
 export function ranksOf(table: Table, column: number): Ranks {
-  let memory = remembered.get(table);
-  if (!memory || memory.version !== table.version) {
-    memory = { version: table.version, columns: new Map() };
-    remembered.set(table, memory);
+  let columns = remembered.get(table);
+  if (!columns) remembered.set(table, (columns = new Map()));
+  const { kind } = table.columns[column];
+  const valued = kind === 'number' || kind === 'date';
+  let ranked = columns.get(column);
+  if (!ranked || ranked instanceof RankedValues !== valued) {
+    ranked = valued ? new RankedValues(table, column) : new RankedTexts(table, column);
+    columns.set(column, ranked);
   }
-  let ranks = memory.columns.get(column);
-  if (!ranks) {
-    const { kind } = table.columns[column];
-    ranks = kind === 'number' || kind === 'date' ? valueRanks(table, column) : textRanks(table, column);
-    memory.columns.set(column, ranks);
-  }
-  return ranks;
+  return ranked.current();
 }

@@ -66,10 +66,11 @@ export class UnknownColumn extends Error {
   }
 }
 
-/** @throws UnknownColumn */
+/** By the present names; failing that, by names that columns had before. @throws UnknownColumn */
 export function columnNumbers(columns: readonly ColumnSpec[], names: readonly string[]): number[] {
   return names.map((name) => {
-    const index = columns.findIndex((column) => column.name === name);
+    let index = columns.findIndex((column) => column.name === name);
+    if (index < 0) index = columns.findIndex(({ formerly }) => formerly?.includes(name));
     if (index < 0) throw new UnknownColumn(name);
     return index;
   });

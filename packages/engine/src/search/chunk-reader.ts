@@ -12,6 +12,9 @@ import {
   type ColumnSegment,
   type SharedChunks,
 } from '../store/index.js';
+import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
+import { ChunkSorter } from './chunk-sorter.js';
+import { spend } from './pace.js';
 
 /**
  * What may be remembered of a state and a chunk, besides the state that it leads to: nothing yet; that the automaton has
@@ -22,42 +25,36 @@ const HIT = 1;
 const UNTOLD = 2;
 /** The first state there is. They are numbered from here, and fit a byte. */
 const FIRST = 3;
-/** Bytes of memory, if there are not too many chunks even for a few states. */
-const ROOM = 1 << 21;
-const LEAST_SHIFT = 3;
-const MOST_SHIFT = 8;
+/** Of a value that is known to hit, by its chunks alone; an even number, unlike 1, of those that are still asked. */
+const SORTED = 254;
+/** Bytes of memory; a segment has so few chunks of its own that there is always room for some states. */
+const ROOM = 1 << 22;
+const LEAST_BITS = 15;
+const MOST_STATES = 256;
 /** How often the memory may be full before nothing is remembered any more: then it does not help. */
 const PATIENCE = 8;
-/** In place of a state of the automaton: after a chunk whose form does not follow from the chunk alone. */
-const NO_STATE = -3;
+/** Values that are soon read one by one. */
+const FEW_VALUES = 1_024;
 
-/** A chunk's form, and where in it characters of the shown text begin, if that may matter: see `Dfa.runText`. */
-export interface ChunkForm {
-  readonly text: string;
-  readonly starts?: Uint8Array;
-}
-
-/** How chunks are read. */
-export interface ChunkReading {
-  /** What each ASCII unit is read as: see `Dfa.lettersOf`. */
-  readonly letters: Uint16Array;
-  /** The trait of chunks that are read so as they lie. */
-  readonly trait: number;
-  /** The form of any other chunk; undefined if the value must be looked at as a whole. */
-  readonly form: (chunk: string) => ChunkForm | undefined;
+/** How many values are still to be asked. */
+function countOf(asked: Uint8Array): number {
+  let count = 0;
+  for (let value = 0; value < asked.length; value++) count += asked[value] & 1;
+  return count;
 }
 
 /** One automaton's way through the segments of one column. */
 class ChunkWalk {
-  /** At `(chunk << shift) | state`: where the chunk leads. */
+  /** At `(state << bits) | chunk`: the state that the chunk leads to. Look-ups of one state lie together, near in memory. */
   private memory = new Uint8Array(0);
-  private shift = LEAST_SHIFT;
+  private bits = LEAST_BITS;
   /** The automaton's states by ours, and the other way round. */
   private readonly states: number[] = [];
   private numbers = new Uint8Array(64);
   private begun = 0;
   private generation = 0;
   private chunks: Chunks | undefined;
+  private sorter: ChunkSorter | undefined;
 
   constructor(
     private readonly dfa: Dfa,
@@ -78,15 +75,37 @@ class ChunkWalk {
   /** @param asked 1 for each value that is asked; becomes 0, HIT or UNTOLD */
   ask(chunks: Chunks, asked: Uint8Array): void {
     const { dfa, reading } = this;
+    if (dfa.overgrown) {
+      for (let value = 0; value < asked.length; value++) if (asked[value] !== 0) asked[value] = UNTOLD;
+      return;
+    }
     const { repeating } = chunks;
-    // Another column may have made the automaton begin anew.
-    if (this.generation !== dfa.generation) this.begin();
     if (repeating && this.begun <= PATIENCE) {
-      this.enter(chunks);
-      this.recall(chunks, repeating, asked);
+      const left = this.sortFirst(chunks, asked);
+      // Another column, or the sorting, may have made the automaton begin anew.
+      if (this.generation !== dfa.generation) this.begin();
+      if (left > 0) {
+        this.enter(chunks);
+        this.recall(chunks, repeating, asked);
+      }
+      // What is SORTED becomes HIT; only that has the highest bit.
+      for (let value = 0; value < asked.length; value++) {
+        const sorted = asked[value] >>> 7;
+        asked[value] = (asked[value] & 3 & ~(sorted << 1)) | sorted;
+      }
     } else if (chunks.single && (chunks.own.sharedTraits & reading.trait) !== 0)
-      dfa.testEach(chunks.own.units, chunks.own.starts, reading.letters, asked);
+      dfa.testEach(chunks.own.units, chunks.own.starts, reading.letters, asked, UNTOLD);
     else this.readAll(chunks, asked);
+  }
+
+  /** Where many values are asked that share their chunks, chunks are asked first. @returns how many are still to be asked */
+  private sortFirst(chunks: Chunks, asked: Uint8Array): number {
+    const many = countOf(asked);
+    if (many < FEW_VALUES || chunks.holders.parted) return many;
+    if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
+    return this.sorter.valid && this.sorter.sort(chunks, asked, SORTED, 2 * chunks.own.size <= many)
+      ? countOf(asked)
+      : many;
   }
 
   /** Makes room for the chunks of a segment; what was learnt of shared ones is kept. */
@@ -94,66 +113,66 @@ class ChunkWalk {
     if (chunks === this.chunks) return;
     this.chunks = chunks;
     const { end } = chunks.own;
-    if (this.shift > LEAST_SHIFT && end << this.shift > ROOM) {
-      this.shift = LEAST_SHIFT;
+    if (end > 1 << this.bits) {
+      while (end > 1 << this.bits) this.bits++;
+      this.memory = new Uint8Array(0);
       this.begin();
     }
-    const [from, to] = [SHARED_CHUNKS << this.shift, end << this.shift];
-    if (this.memory.length >= to) this.memory.fill(UNKNOWN, from);
-    else {
-      const larger = new Uint8Array(to);
-      larger.set(this.memory.subarray(0, from));
-      this.memory = larger;
-    }
+    for (let at = SHARED_CHUNKS; at < this.memory.length; at += 1 << this.bits)
+      this.memory.fill(UNKNOWN, at, at + end - SHARED_CHUNKS);
+    this.widen();
   }
 
   private recall(chunks: Chunks, sequence: Uint16Array, asked: Uint8Array): void {
     const { starts } = chunks;
+    const { bits } = this;
+    let { memory } = this;
     for (let value = 0; value < asked.length; value++) {
-      if (asked[value] === 0) continue;
-      const from = starts[value] | 0;
+      if (asked[value] !== 1) continue;
       const to = starts[value + 1] | 0;
+      let i = starts[value] | 0;
+      if (i === to) {
+        asked[value] = 0;
+        continue;
+      }
       let state = FIRST;
-      for (let i = from; i < to; i++) {
-        const { memory, shift } = this;
-        // The loop that does nearly all the work calls nothing: so what it reads stays at hand.
-        let next = state;
-        for (; i < to; i++) {
-          next = memory[(sequence[i] << shift) | state];
-          if (next < FIRST) break;
-          state = next;
+      // Most chunks leave the state as it is; so the processor goes on without waiting for what the last look-up says.
+      for (; i < to; i++) {
+        let next = memory[(state << bits) | sequence[i]];
+        if (next === state) continue;
+        if (next === UNKNOWN) {
+          next = this.learn(chunks, state, sequence[i]);
+          ({ memory } = this);
         }
-        if (i === to) break;
-        state = next === UNKNOWN ? this.learn(chunks, state, sequence[i]) : next;
+        state = next;
         if (state < FIRST) break;
       }
       // The end is read as a face break: the text ends there, too.
-      if (state >= FIRST)
-        state = this.memory[(FACE_BREAK_CHUNK << this.shift) | state] || this.learn(chunks, state, FACE_BREAK_CHUNK);
-      asked[value] = state >= FIRST || from === to ? 0 : state;
+      if (state >= FIRST) {
+        state = memory[(state << bits) | FACE_BREAK_CHUNK] || this.learn(chunks, state, FACE_BREAK_CHUNK);
+        ({ memory } = this);
+      }
+      asked[value] = state >= FIRST ? 0 : state;
     }
   }
 
   private learn(chunks: Chunks, state: number, chunk: number): number {
     const { begun } = this;
-    const reached = this.read(chunks, this.states[state], chunk);
+    const reached = readChunk(this.dfa, this.reading, chunks, this.states[state], chunk);
     if (this.generation !== this.dfa.generation) this.begin();
-    const next = reached === MATCHED ? HIT : reached === NO_STATE ? UNTOLD : this.number(chunks, reached);
+    const next = reached === MATCHED ? HIT : reached === NO_STATE ? UNTOLD : this.number(reached);
     // After a new beginning the state come from is another one.
-    if (this.begun === begun) this.memory[(chunk << this.shift) | state] = next;
+    if (this.begun === begun) this.memory[(state << this.bits) | chunk] = next;
     return next;
   }
 
-  private number(chunks: Chunks, state: number): number {
+  private number(state: number): number {
     // Most chunks lead back to where all begins.
     if (state === Dfa.START) return FIRST;
     if (this.numbers[state]) return this.numbers[state];
-    if (this.states.length === 1 << this.shift) {
-      if (this.shift === MOST_SHIFT || chunks.own.end << (this.shift + 1) > ROOM) {
-        this.begin();
-        return this.number(chunks, state);
-      }
-      this.widen();
+    if (this.states.length === Math.min(MOST_STATES, ROOM >>> this.bits)) {
+      this.begin();
+      return this.number(state);
     }
     if (state >= this.numbers.length) {
       const larger = new Uint8Array(2 * state);
@@ -161,15 +180,18 @@ class ChunkWalk {
       this.numbers = larger;
     }
     this.numbers[state] = this.states.length;
-    return this.states.push(state) - 1;
+    this.states.push(state);
+    this.widen();
+    return this.states.length - 1;
   }
 
+  /** Makes room for the states there are. */
   private widen(): void {
-    const wider = new Uint8Array(this.memory.length * 2);
-    const states = 1 << this.shift;
-    for (let at = 0; at < this.memory.length; at += states) wider.set(this.memory.subarray(at, at + states), at * 2);
+    const needed = this.states.length << this.bits;
+    if (needed <= this.memory.length) return;
+    const wider = new Uint8Array(Math.max(needed, 2 * this.memory.length));
+    wider.set(this.memory);
     this.memory = wider;
-    this.shift++;
   }
 
   private readAll(chunks: Chunks, asked: Uint8Array): void {
@@ -179,22 +201,11 @@ class ChunkWalk {
       const from = starts[value];
       const to = starts[value + 1];
       let state: number = Dfa.START;
-      for (let i = from; i < to && state >= 0; i++) state = this.read(chunks, state, sequence[i]);
+      for (let i = from; i < to && state >= 0; i++)
+        state = readChunk(this.dfa, this.reading, chunks, state, sequence[i]);
       if (state === NO_STATE) asked[value] = UNTOLD;
       else asked[value] = from < to && this.dfa.matchesAtEnd(state) ? HIT : 0;
     }
-  }
-
-  /** The automaton's state after a chunk; MATCHED or NO_STATE. */
-  private read(chunks: Chunks, state: number, chunk: number): number {
-    const { dfa, reading } = this;
-    if (chunk === FACE_BREAK_CHUNK) return dfa.matchesAtEnd(state) ? MATCHED : Dfa.START;
-    const pool = chunks.poolOf(chunk);
-    const at = chunk - pool.first;
-    if ((pool.traits[at] & reading.trait) !== 0)
-      return dfa.run(pool.units, pool.starts[at], pool.starts[at + 1] - 1, state, reading.letters);
-    const form = reading.form(pool.at(chunk));
-    return form ? dfa.runText(form.text, state, form.starts) : NO_STATE;
   }
 }
 
@@ -208,15 +219,21 @@ export class ChunkReader {
   ) {}
 
   /**
-   * @param asked 1 for each value that is asked; those that do not hit become 0
+   * @param asked 1 for each value that is asked; those that do not hit become 0. Of a reading that was stopped, as it left it
    * @param test what is asked of a cell that cannot be told chunk by chunk
+   * @throws TimeIsUp between two such cells
    */
   judge(column: ColumnSegment, asked: Uint8Array, test: (cell: Cell) => boolean): void {
-    const { chunks } = column;
-    let walk = this.walks.get(chunks.shared);
-    if (!walk) this.walks.set(chunks.shared, (walk = new ChunkWalk(this.dfa, this.reading)));
-    walk.ask(chunks, asked);
-    for (let value = asked.indexOf(UNTOLD); value >= 0; value = asked.indexOf(UNTOLD, value + 1))
-      asked[value] = test(column.valueCell(value)) ? HIT : 0;
+    if (!asked.includes(UNTOLD)) {
+      const { chunks } = column;
+      let walk = this.walks.get(chunks.shared);
+      if (!walk) this.walks.set(chunks.shared, (walk = new ChunkWalk(this.dfa, this.reading)));
+      walk.ask(chunks, asked);
+    }
+    for (let value = asked.indexOf(UNTOLD); value >= 0; value = asked.indexOf(UNTOLD, value + 1)) {
+      const cell = column.valueCell(value);
+      spend(cell.raw.length);
+      asked[value] = test(cell) ? HIT : 0;
+    }
   }
 }

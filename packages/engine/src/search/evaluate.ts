@@ -3,9 +3,16 @@
  * segment changes, so that a keystroke only pays for the keyword it changed.
  */
 import {
-  addBits, dropBits, emptyBits, isEmpty, keepBits,
-  type Bits, type ColumnSegment, type Segment,
-} from '../store/index.js'; // prettier-ignore
+  addBits,
+  dropBits,
+  emptyBits,
+  isEmpty,
+  Judging,
+  keepBits,
+  type Bits,
+  type ColumnSegment,
+  type Segment,
+} from '../store/index.js';
 import type { Plan } from './compile.js';
 import { judgeEach, type Matcher } from './matcher.js';
 
@@ -45,7 +52,8 @@ function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | unde
   return any;
 }
 
-function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined {
+/** Rows whose cell hits or hit when the index was built. @param judging that was stopped, to go on with */
+function indexedRows(column: ColumnSegment, matcher: Matcher, judging: Judging): Bits | undefined {
   if (matcher.indexedRows) return matcher.indexedRows(column);
   const { pieces, exact } = matcher.filter;
   let candidates: Bits | undefined;
@@ -57,57 +65,96 @@ function indexedRows(column: ColumnSegment, matcher: Matcher): Bits | undefined 
     else candidates = rows.slice();
   }
   if (candidates && isEmpty(candidates)) return undefined;
-  return column.rowsWhere((asked) => {
-    if (matcher.judge) matcher.judge(column, asked);
-    else judgeEach(asked, (value) => matcher.test(column.valueCell(value)));
-  }, candidates);
+  const judge = (values: Uint8Array): void => {
+    if (matcher.judge) matcher.judge(column, values);
+    else judgeEach(values, (value) => matcher.test(column.valueCell(value)));
+  };
+  return column.rowsWhere(judge, candidates, judging);
 }
 
-/** Rows of a segment whose cell in one column hits; not to be written to. Undefined if none. */
-export function hitRows(segment: Segment, column: number, matcher: Matcher): Bits | undefined {
+/**
+ * What a search is told by one segment, leaf by leaf. If its time is up in the middle, what was told by then stays told, and
+ * the verdicts on single values do, too.
+ */
+export class SegmentAnswers {
+  private readonly told = new Map<Matcher, (Bits | undefined | null)[]>();
+  private stopped: { readonly matcher: Matcher; readonly column: number; readonly judging: Judging } | undefined;
+
+  constructor(readonly segment: Segment) {}
+
+  /** Rows whose cell in one column hits; not to be written to. Undefined if none. @throws TimeIsUp */
+  hits(column: number, matcher: Matcher): Bits | undefined {
+    let columns = this.told.get(matcher);
+    if (!columns) this.told.set(matcher, (columns = []));
+    const known = columns[column];
+    if (known !== undefined) return known ?? undefined;
+    const rows = this.ask(column, matcher);
+    columns[column] = rows ?? null;
+    return rows;
+  }
+
+  private ask(column: number, matcher: Matcher): Bits | undefined {
+    const memory = memoryOf(this.segment, column);
+    const { key } = matcher;
+    if (memory.key === key) return memory.answer;
+    const { answers } = memory;
+    let answer = answers.get(key);
+    if (answer === undefined && !answers.has(key)) {
+      const part = this.segment.columns[column];
+      const { stopped } = this;
+      const goesOn = stopped?.matcher === matcher && stopped.column === column;
+      const judging = goesOn ? stopped.judging : new Judging(part.valueCount);
+      this.stopped = { matcher, column, judging };
+      let rows = indexedRows(part, matcher, judging);
+      this.stopped = undefined;
+      if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
+      answer = rows && !isEmpty(rows) ? rows : undefined;
+      if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
+      answers.set(key, answer);
+    }
+    memory.key = key;
+    memory.answer = answer;
+    return answer;
+  }
+
+  /** Rows of the segment that answer a plan, removed rows not left out. The set is the caller's own. @throws TimeIsUp */
+  rows(plan: Plan): Bits {
+    const { segment } = this;
+    switch (plan.type) {
+      case 'hit': {
+        const rows = emptyBits(segment.rowCount);
+        for (const column of plan.columns) {
+          const hits = this.hits(column, plan.matcher);
+          if (hits) addBits(rows, hits);
+        }
+        return rows;
+      }
+      case 'not': {
+        const rows = segment.live.slice();
+        dropBits(rows, this.rows(plan.of));
+        return rows;
+      }
+      default: {
+        let rows: Bits | undefined;
+        for (const part of plan.of) {
+          const partRows = this.rows(part);
+          if (!rows) rows = partRows;
+          else if (plan.type === 'all') keepBits(rows, partRows);
+          else addBits(rows, partRows);
+        }
+        return rows!;
+      }
+    }
+  }
+}
+
+/** Rows whose cell hits, if that was asked lately: then they need not be looked at again. */
+export function rememberedHits(
+  segment: Segment,
+  column: number,
+  { key }: Matcher,
+): { readonly rows: Bits | undefined } | undefined {
   const memory = memoryOf(segment, column);
-  const { key } = matcher;
-  if (memory.key === key) return memory.answer;
-  const { answers } = memory;
-  let answer = answers.get(key);
-  if (answer === undefined && !answers.has(key)) {
-    const part = segment.columns[column];
-    let rows = indexedRows(part, matcher);
-    if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
-    answer = rows && !isEmpty(rows) ? rows : undefined;
-    if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
-    answers.set(key, answer);
-  }
-  memory.key = key;
-  memory.answer = answer;
-  return answer;
-}
-
-/** Rows of a segment that answer the plan, removed rows not left out. The set is the caller's own. */
-export function planRows(segment: Segment, plan: Plan): Bits {
-  switch (plan.type) {
-    case 'hit': {
-      const rows = emptyBits(segment.rowCount);
-      for (const column of plan.columns) {
-        const hits = hitRows(segment, column, plan.matcher);
-        if (hits) addBits(rows, hits);
-      }
-      return rows;
-    }
-    case 'not': {
-      const rows = segment.live.slice();
-      dropBits(rows, planRows(segment, plan.of));
-      return rows;
-    }
-    default: {
-      let rows: Bits | undefined;
-      for (const part of plan.of) {
-        const partRows = planRows(segment, part);
-        if (!rows) rows = partRows;
-        else if (plan.type === 'all') keepBits(rows, partRows);
-        else addBits(rows, partRows);
-      }
-      return rows!;
-    }
-  }
+  if (memory.key === key) return { rows: memory.answer };
+  return memory.answers.has(key) ? { rows: memory.answers.get(key) } : undefined;
 }

@@ -2,17 +2,27 @@
 import type { Dfa } from '../automaton/index.js';
 import { Trait } from '../store/index.js';
 import {
-  fold, foldWithOffsets, graphemeStarts, isAscii, isCombiningMark, isSpace, isUnitWise, standsAlone, type FoldSetting,
-} from '../text/index.js'; // prettier-ignore
-import { ChunkReader, type ChunkForm } from './chunk-reader.js';
+  characterStarts,
+  fold,
+  foldWithOffsets,
+  graphemeStarts,
+  isAscii,
+  isCombiningMark,
+  isSpace,
+  isUnitWise,
+  standsAlone,
+  type FoldSetting,
+} from '../text/index.js';
+import { ChunkReader } from './chunk-reader.js';
+import type { ChunkForm } from './chunk-reading.js';
 
 const SPACES_AT_END = /[\p{White_Space}\ufeff]+$/u;
 
-/**
- * The folded form of a chunk within its text; undefined if that depends on what stands beside it.
- * @param counts whether it matters how many characters there are
- */
-export function foldedForm(chunk: string, setting: FoldSetting, counts: boolean): ChunkForm | undefined {
+/** Whose characters matter: those of the text as shown (to `?`), those of the folded text (where hits begin and end), none. */
+export type Characters = 'shown' | 'folded' | 'none';
+
+/** The folded form of a chunk within its text; undefined if that depends on what stands beside it. */
+export function foldedForm(chunk: string, setting: FoldSetting, characters: Characters): ChunkForm | undefined {
   const letters = chunk.replace(SPACES_AT_END, '');
   // Spaces by themselves are at an end of the text, where folding takes them away.
   if (letters === '') return { text: '' };
@@ -21,22 +31,25 @@ export function foldedForm(chunk: string, setting: FoldSetting, counts: boolean)
   // Some signs fold to spaces, which become one with those beside them.
   if (text === '' || (!isAscii(letters) && fold(`.${letters}.`, setting).includes(' '))) return undefined;
   const space = letters.length < chunk.length ? ' ' : '';
-  if (!counts || (text.length === letters.length && isUnitWise(letters))) return { text: text + space };
+  if (characters === 'none' || (text.length === letters.length && isUnitWise(letters))) return { text: text + space };
   if (!standsAlone(letters)) return undefined;
-  const folded = foldWithOffsets(letters, setting);
-  const starts = graphemeStarts(letters, folded);
-  return { text: folded.text + space, starts: space === '' ? starts : Uint8Array.of(...starts, 1) };
+  const starts =
+    characters === 'folded' ? characterStarts(text) : graphemeStarts(letters, foldWithOffsets(letters, setting));
+  if (!starts) return { text: text + space };
+  return { text: text + space, starts: space === '' ? starts : Uint8Array.of(...starts, 1) };
 }
 
-/** @param counts whether it matters to the program how many characters there are */
-export function foldedReader(dfa: Dfa, setting: FoldSetting, counts: boolean): ChunkReader {
-  const folded = (unit: number): number => {
-    if (isSpace(unit)) return 0x20;
-    return setting.case === 'ignore' && unit >= 0x41 && unit <= 0x5a ? unit + 0x20 : unit;
-  };
+/** What an ASCII unit folds to. */
+export function foldedUnit(unit: number, setting: FoldSetting): number {
+  if (isSpace(unit)) return 0x20;
+  return setting.case === 'ignore' && unit >= 0x41 && unit <= 0x5a ? unit + 0x20 : unit;
+}
+
+export function foldedReader(dfa: Dfa, setting: FoldSetting, characters: Characters): ChunkReader {
   return new ChunkReader(dfa, {
-    letters: dfa.lettersOf(folded),
+    letters: dfa.lettersOf((unit) => foldedUnit(unit, setting)),
     trait: Trait.even,
-    form: (chunk) => foldedForm(chunk, setting, counts),
+    form: (chunk) => foldedForm(chunk, setting, characters),
+    trimmed: true,
   });
 }

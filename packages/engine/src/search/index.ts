@@ -1,5 +1,6 @@
 export * from './question.js';
 export * from './search.js';
+export * from './staying.js';
 export * from './window.js';
 export type { Filter, Matcher } from './matcher.js';
 export { matcherOf } from './compile.js';

@@ -24,9 +24,10 @@ export class NearMatcher implements Matcher {
     const folded = fold(word, setting);
     this.automaton = new NearAutomaton(folded);
     this.key = `near ${setting.case} ${setting.accents} ${folded}`;
-    if ([...folded].every((letter) => [...fold(letter)].length === 1))
-      this.loosely = new NearAutomaton(fold(word), this.automaton.distance);
     this.loose = setting.case === 'ignore' && setting.accents === 'ignore';
+    if (this.loose) this.loosely = this.automaton;
+    else if ([...folded].every((letter) => [...fold(letter)].length === 1))
+      this.loosely = new NearAutomaton(fold(word), this.automaton.distance);
   }
 
   private near(text: string): Span[] {
@@ -73,7 +74,7 @@ export class NearMatcher implements Matcher {
   }
 
   private verdictOn(chunk: string): number {
-    const form = foldedForm(chunk, this.setting, false);
+    const form = foldedForm(chunk, this.setting, 'none');
     if (!form) return Verdict.untold;
     return this.near(form.text).length > 0 ? Verdict.near : Verdict.far;
   }

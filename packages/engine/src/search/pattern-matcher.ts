@@ -3,9 +3,16 @@ import { compilePattern, Dfa, Marker, requiredPieces } from '../automaton/index.
 import { parsePattern } from '../notation/index.js';
 import { Trait, type Cell, type ColumnSegment } from '../store/index.js';
 import {
-  foldForPattern, foldForPatternWithOffsets, isCombiningMark, type FoldSetting, type Span,
-} from '../text/index.js'; // prettier-ignore
+  characterStarts,
+  foldForPattern,
+  foldForPatternWithOffsets,
+  isCombiningMark,
+  standsAlone,
+  type FoldSetting,
+  type Span,
+} from '../text/index.js';
 import { ChunkReader } from './chunk-reader.js';
+import type { ChunkForm } from './chunk-reading.js';
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
@@ -14,6 +21,7 @@ export class PatternMatcher implements Matcher {
   readonly filter: Filter;
   private readonly dfa: Dfa;
   private readonly program;
+  private readonly edges: boolean;
   private reader: ChunkReader | undefined;
   private marker: Marker | undefined;
 
@@ -22,24 +30,37 @@ export class PatternMatcher implements Matcher {
     source: string,
     private readonly setting: FoldSetting,
   ) {
-    const parsed = parsePattern(setting.accents === 'respect' ? source.normalize('NFC') : source);
+    const parsed = parsePattern(source);
     if ('problem' in parsed) throw new Error(parsed.problem.message);
+    this.edges = setting.accents === 'respect';
     this.program = compilePattern(parsed.tree, setting);
     this.dfa = new Dfa(this.program);
     this.key = `pattern ${setting.case} ${setting.accents} ${source}`;
     this.filter = { pieces: requiredPieces(parsed.tree), exact: false };
   }
 
+  /** Where characters begin in a text the pattern runs over, if it minds. */
+  private startsIn(text: string): Uint8Array | undefined {
+    return this.edges ? characterStarts(text) : undefined;
+  }
+
   test(cell: Cell): boolean {
-    return cell.patternFaces(this.setting).some((face) => this.dfa.test(face));
+    return cell.patternFaces(this.setting).some((face) => this.dfa.test(face, this.startsIn(face)));
+  }
+
+  /** The form of a chunk; undefined if it depends on what stands beside it. */
+  private form(chunk: string): ChunkForm | undefined {
+    if (isCombiningMark(chunk.codePointAt(0)!) || (this.edges && !standsAlone(chunk))) return undefined;
+    const text = foldForPattern(chunk, this.setting);
+    return { text, starts: this.startsIn(text) };
   }
 
   judge(column: ColumnSegment, asked: Uint8Array): void {
     this.reader ??= new ChunkReader(this.dfa, {
       letters: this.dfa.lettersOf((unit) => unit),
       trait: Trait.ascii,
-      form: (chunk) =>
-        isCombiningMark(chunk.codePointAt(0)!) ? undefined : { text: foldForPattern(chunk, this.setting) },
+      form: (chunk) => this.form(chunk),
+      trimmed: false,
     });
     this.reader.judge(column, asked, (cell) => this.test(cell));
   }
@@ -48,7 +69,7 @@ export class PatternMatcher implements Matcher {
     if (!this.test(cell)) return [];
     const folded = foldForPatternWithOffsets(cell.shown, this.setting);
     this.marker ??= new Marker(this.program);
-    const spans = this.marker.findAll(folded.text);
+    const spans = this.marker.findAll(folded.text, this.startsIn(folded.text));
     return spans.length > 0 ? sourceSpans(folded, spans) : wholeShown(cell);
   }
 }

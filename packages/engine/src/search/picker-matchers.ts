@@ -75,7 +75,7 @@ class LettersMatcher extends PickerMatcher {
     private readonly position: 'starts' | 'contains',
   ) {
     super();
-    this.letters = letters.map((letter) => fold(letter)).filter((letter) => letter !== ''); // prettier-ignore
+    this.letters = letters.map((letter) => fold(letter)).filter((letter) => letter !== '');
     this.filter = { pieces: [this.letters], exact: false };
     this.key = `letters ${position} ${JSON.stringify(this.letters)}`;
   }

@@ -3,16 +3,25 @@
  * so far can be shown. Counts grow as it goes and are final once `complete`.
  */
 import {
-  addBits, countBits, countCommon, dropBits, emptyBits, keepBits,
-  type Bits, type Segment, type Table,
-} from '../store/index.js'; // prettier-ignore
-import { TooLarge } from '../automaton/index.js';
+  addBits,
+  countBits,
+  countCommon,
+  dropBits,
+  emptyBits,
+  keepBits,
+  type Bits,
+  type Segment,
+  type Table,
+} from '../store/index.js';
+import { Budget, TooLarge } from '../automaton/index.js';
 import { LIMITS, parse, type NamedColumn, type Notice, type Parsed } from '../notation/index.js';
 import { compile, type Plan } from './compile.js';
-import { hitRows, planRows } from './evaluate.js';
+import { SegmentAnswers } from './evaluate.js';
 import type { Matcher } from './matcher.js';
 import { pickerMatcher } from './picker-matchers.js';
+import { TimeIsUp, within } from './pace.js';
 import type { Question, Strand, Verb } from './question.js';
+import { View } from './view.js';
 
 export interface StrandTally {
   readonly verb: Verb;
@@ -50,7 +59,7 @@ function compileStrand(strand: Strand, question: Question, columns: readonly Nam
     return { verb, parsed, plan: parsed.tree && compile(parsed.tree, question.settings, question.threaded) };
   } catch (error) {
     if (!(error instanceof TooLarge)) throw error;
-    const problem = { message: error.message, start: 0, end: text.length };
+    const problem: Notice = { kind: 'refused', message: error.message, start: 0, end: text.length };
     return { verb, parsed: { ...parsed, tree: undefined, problem }, plan: undefined };
   }
 }
@@ -83,13 +92,18 @@ export class Search {
   readonly asks: boolean;
   private readonly pickers: readonly { readonly column: number; readonly matcher: Matcher }[];
   private readonly tableVersion: number;
+  /** The segment that is being answered, if time was up in the middle of it. */
+  private answering: SegmentAnswers | undefined;
+  private builtView: View | undefined;
 
   constructor(
     readonly table: Table,
     readonly question: Question,
   ) {
     this.tableVersion = table.version;
-    this.strands = question.strands.map((strand) => compileStrand(strand, question, table.columns));
+    this.strands = Budget.of(LIMITS.instructions, () =>
+      question.strands.map((strand) => compileStrand(strand, question, table.columns)),
+    );
     const leaves: Leaf[] = [];
     let drawn = 0;
     this.strands.forEach(({ verb, plan, parsed }, strand) => {
@@ -118,7 +132,7 @@ export class Search {
   get problem(): { readonly strand: number; readonly notice: Notice } | undefined {
     if (this.strands.length > LIMITS.strands) {
       const message = `A search takes ${LIMITS.strands} strands at most; this one has ${this.strands.length}.`;
-      return { strand: LIMITS.strands, notice: { message, start: 0, end: 0 } };
+      return { strand: LIMITS.strands, notice: { kind: 'refused', message, start: 0, end: 0 } };
     }
     const strand = this.strands.findIndex(({ parsed }) => parsed.problem !== undefined);
     return strand < 0 ? undefined : { strand, notice: this.strands[strand].parsed.problem! };
@@ -133,20 +147,28 @@ export class Search {
     return this.tableVersion === this.table.version;
   }
 
-  /** Answers one segment more. @returns false if there was none left */
-  step(): boolean {
+  /** The rows on show in their order, as far as they are known. */
+  get view(): View {
+    if (this.builtView?.upTo !== this.matches.length) this.builtView = new View(this);
+    return this.builtView;
+  }
+
+  /**
+   * Answers one segment more. A segment that takes longer than `milliseconds` is answered in part, and gone on with at the
+   * next step.
+   * @returns false if there was nothing left
+   */
+  step(milliseconds = Infinity): boolean {
     const segment = this.table.segments[this.matches.length];
     if (!segment) return false;
-    const universe = this.universe(segment);
-    const matches = this.asks ? this.strandRows(segment, universe) : this.blankRows(segment, universe);
-    const onShow = this.shownRows(segment, universe, matches);
-    this.narrowed += countBits(universe);
-    this.matches.push(matches);
-    this.onShow.push(onShow);
-    this.matched += countBits(matches);
-    this.shown += countBits(onShow);
-    this.searched += segment.liveCount;
-    if (this.asks) this.tally(segment, matches);
+    if (this.answering?.segment !== segment) this.answering = new SegmentAnswers(segment);
+    try {
+      within(milliseconds, () => this.answer(segment, this.answering!));
+    } catch (error) {
+      if (error instanceof TimeIsUp) return true;
+      throw error;
+    }
+    this.answering = undefined;
     return true;
   }
 
@@ -156,10 +178,28 @@ export class Search {
     return this;
   }
 
-  private universe(segment: Segment): Bits {
+  private answer(segment: Segment, answers: SegmentAnswers): void {
+    const universe = this.universe(segment, answers);
+    const tallies: StrandTally[] = this.strandTallies.map((tally) => ({ ...tally }));
+    const matches = this.asks ? this.strandRows(answers, universe, tallies) : this.blankRows(segment, universe);
+    const counts = this.asks ? this.counts(answers, matches) : undefined;
+    // From here on nothing can be stopped any more.
+    const onShow = this.shownRows(universe, matches);
+    this.narrowed += countBits(universe);
+    this.matches.push(matches);
+    this.onShow.push(onShow);
+    this.matched += countBits(matches);
+    this.shown += countBits(onShow);
+    this.searched += segment.liveCount;
+    tallies.forEach((tally, i) => (this.strandTallies[i] = tally));
+    counts?.byKeyword.forEach((rows, i) => (this.keywordTallies[i] += rows));
+    counts?.byColumn.forEach((rows, i) => (this.columnTallies[i] += rows));
+  }
+
+  private universe(segment: Segment, answers: SegmentAnswers): Bits {
     let rows = segment.live;
     for (const { column, matcher } of this.pickers) {
-      const picked = hitRows(segment, column, matcher);
+      const picked = answers.hits(column, matcher);
       if (!picked) return emptyBits(segment.rowCount);
       rows = rows.slice();
       keepBits(rows, picked);
@@ -173,62 +213,66 @@ export class Search {
     return every ? universe.slice() : emptyBits(segment.rowCount);
   }
 
-  private strandRows(segment: Segment, universe: Bits): Bits {
-    let rows: Bits | undefined;
+  private strandRows(answers: SegmentAnswers, universe: Bits, tallies: readonly StrandTally[]): Bits {
+    // Rows start as none where a strand finds, or where the first one that asks anything adds; otherwise as all.
+    const asking = this.strands.filter(({ plan }) => plan !== undefined);
+    const fromNone = asking.some(({ verb }) => verb === 'find') || asking[0].verb === 'plus';
+    let rows = fromNone ? emptyBits(answers.segment.rowCount) : universe.slice();
     this.strands.forEach(({ verb, plan }, index) => {
       if (!plan) return;
-      const answer = planRows(segment, plan);
+      const answer = answers.rows(plan);
       keepBits(answer, universe);
-      const tally = this.strandTallies[index];
-      const before = rows ? countBits(rows) : 0;
-      if (verb === 'find' || (verb === 'plus' && !rows)) {
+      const tally = tallies[index];
+      const before = countBits(rows);
+      if (verb === 'find') {
         rows = answer;
         tally.added += countBits(rows);
       } else if (verb === 'plus') {
-        addBits(rows!, answer);
-        tally.added += countBits(rows!) - before;
+        addBits(rows, answer);
+        tally.added += countBits(rows) - before;
       } else {
-        const all = rows ? before : countBits(universe);
-        rows ??= universe.slice();
         if (verb === 'minus') dropBits(rows, answer);
         else keepBits(rows, answer);
-        tally.removed += all - countBits(rows);
+        tally.removed += before - countBits(rows);
       }
-      tally.leaves += countBits(rows!);
+      tally.leaves += countBits(rows);
     });
-    return rows!;
+    return rows;
   }
 
-  private shownRows(segment: Segment, universe: Bits, matches: Bits): Bits {
+  /** A picker that is on is never contradicted by a row on show, flipped or not. */
+  private shownRows(universe: Bits, matches: Bits): Bits {
     const { effect, flip } = this.question;
-    let rows: Bits;
-    if (effect === 'mark in place') rows = universe.slice();
-    else if (effect === 'show only matches') rows = matches.slice();
-    else {
-      rows = universe.slice();
-      dropBits(rows, matches);
-    }
-    if (!flip) return rows;
-    const others = segment.live.slice();
-    dropBits(others, rows);
-    return others;
+    if (effect === 'show only matches' && !flip) return matches.slice();
+    const rows = universe.slice();
+    if (effect === 'mark in place') return flip ? rows.fill(0) : rows;
+    if (effect === 'show only matches') dropBits(rows, matches);
+    // What is left out of what leaves matches out is the matches.
+    else if (flip) keepBits(rows, matches);
+    else dropBits(rows, matches);
+    return rows;
   }
 
-  private tally(segment: Segment, matches: Bits): void {
+  /** Of the matches in a segment, how many each keyword and each column has. */
+  private counts(answers: SegmentAnswers, matches: Bits): { byKeyword: number[]; byColumn: Map<number, number> } {
     const byColumn = new Map<number, Bits>();
+    const byKeyword = this.keywordTallies.map(() => 0);
     this.leaves.forEach(({ plan, keyword }) => {
-      let byKeyword: Bits | undefined;
+      let rows: Bits | undefined;
       for (const column of plan.columns) {
-        const hits = hitRows(segment, column, plan.matcher);
+        const hits = answers.hits(column, plan.matcher);
         if (!hits) continue;
-        if (byKeyword) addBits(byKeyword, hits);
-        else byKeyword = hits.slice();
+        if (rows) addBits(rows, hits);
+        else rows = hits.slice();
         const sum = byColumn.get(column);
         if (sum) addBits(sum, hits);
         else byColumn.set(column, hits.slice());
       }
-      if (byKeyword) this.keywordTallies[keyword - 1] += countCommon(byKeyword, matches);
+      if (rows) byKeyword[keyword - 1] += countCommon(rows, matches);
     });
-    for (const [column, hits] of byColumn) this.columnTallies[column] += countCommon(hits, matches);
+    return {
+      byKeyword,
+      byColumn: new Map([...byColumn].map(([column, hits]) => [column, countCommon(hits, matches)])),
+    };
   }
 }

@@ -1,6 +1,8 @@
 /** Words and phrases: a folded text that stands somewhere in a folded cell. */
 import { FACE_BREAK, type Cell, type ColumnSegment } from '../store/index.js';
+import { judgeAtEnds } from './at-ends.js';
 import {
+  characterStarts,
   endsWord,
   fold,
   foldWithOffsets,
@@ -15,25 +17,48 @@ import type { ChunkReader } from './chunk-reader.js';
 import { foldedReader } from './folded-chunks.js';
 import type { Filter, Matcher } from './matcher.js';
 
+/** Whether a hit may be from one place to another, besides what its position asks for. */
+type Fits = (start: number, end: number) => boolean;
+
 /** First hit of `needle` in `text` at or after `from`, as the position asked for allows; -1 if none. */
-export function findText(text: string, needle: string, where: Where, from: number): number {
+export function findText(text: string, needle: string, where: Where, from: number, fits?: Fits): number {
+  const only = (at: number): number => (!fits || fits(at, at + needle.length) ? at : -1);
   switch (where) {
-    case 'anywhere':
-      return text.indexOf(needle, from);
+    case 'anywhere': {
+      let at = text.indexOf(needle, from);
+      while (fits && at >= 0 && !fits(at, at + needle.length)) at = text.indexOf(needle, at + 1);
+      return at;
+    }
     case 'start of the cell':
-      return from === 0 && text.startsWith(needle) ? 0 : -1;
+      return from === 0 && text.startsWith(needle) ? only(0) : -1;
     case 'end of the cell': {
       const at = text.length - needle.length;
-      return at >= from && text.endsWith(needle) ? at : -1;
+      return at >= from && text.endsWith(needle) ? only(at) : -1;
     }
     case 'whole cell':
       return from === 0 && text === needle ? 0 : -1;
     default:
       for (let at = text.indexOf(needle, from); at >= 0; at = text.indexOf(needle, at + 1)) {
-        if (startsWord(text, at) && (where === 'start of a word' || endsWord(text, at + needle.length))) return at;
+        const end = at + needle.length;
+        if (startsWord(text, at) && (where === 'start of a word' || endsWord(text, end)) && only(at) >= 0) return at;
       }
       return -1;
   }
+}
+
+const LOW_SURROGATE = /^[\udc00-\udfff]/;
+const HIGH_SURROGATE = /[\ud800-\udbff]$/;
+
+/** Whether a text begins or ends with what may be half of a pair elsewhere. */
+function hasHalves(text: string): boolean {
+  return LOW_SURROGATE.test(text) || HIGH_SURROGATE.test(text);
+}
+
+/** No hit cuts a surrogate pair in two. */
+function wholePairs(text: string): Fits {
+  const cuts = (at: number): boolean =>
+    at > 0 && at < text.length && HIGH_SURROGATE.test(text[at - 1]) && LOW_SURROGATE.test(text[at]);
+  return (start, end) => !cuts(start) && !cuts(end);
 }
 
 /** Ranges of a folded text as ranges of its source; what folds to one source character is one range. */
@@ -54,9 +79,11 @@ export class TextMatcher implements Matcher {
   readonly key: string;
   readonly filter: Filter;
   private readonly needle: string;
+  private readonly edges: boolean;
+  private readonly halves: boolean;
   private reader: ChunkReader | undefined;
 
-  /** @param text not blank once folded; see `foldedNeedle` */
+  /** @param text not blank once folded */
   constructor(
     text: string,
     private readonly where: Where,
@@ -64,28 +91,46 @@ export class TextMatcher implements Matcher {
   ) {
     this.needle = fold(text, setting);
     this.key = `text ${where} ${setting.case} ${setting.accents} ${this.needle}`;
-    const loose = setting.case === 'ignore' && setting.accents === 'ignore';
+    this.edges = setting.accents === 'respect';
+    this.halves = hasHalves(this.needle);
+    const loose = setting.case === 'ignore' && !this.edges;
     const pieces = piecesOf(text).map((piece) => [piece]);
-    this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 };
+    this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 && !this.halves };
   }
 
   judge(column: ColumnSegment, asked: Uint8Array): void {
-    this.reader ??= foldedReader(new Dfa(compileText(this.needle, this.where)), this.setting, false);
+    if (judgeAtEnds(column.chunks, this.needle, this.where, this.setting, asked)) return;
+    this.reader ??= foldedReader(
+      new Dfa(compileText(this.needle, this.where, this.edges)),
+      this.setting,
+      this.edges ? 'folded' : 'none',
+    );
     this.reader.judge(column, asked, (cell) => this.test(cell));
   }
 
+  /** What hits in a folded text have to be like; undefined if they can be anything. */
+  private fits(text: string): Fits | undefined {
+    // With accents respected a hit begins and ends where a character does.
+    const starts = this.edges ? characterStarts(text) : undefined;
+    if (starts) return (start, end) => starts[start] === 1 && (end >= text.length || starts[end] === 1);
+    return this.halves ? wholePairs(text) : undefined;
+  }
+
   test(cell: Cell): boolean {
+    const { needle, where } = this;
+    const hits = (face: string): boolean => findText(face, needle, where, 0, this.fits(face)) >= 0;
     const text = cell.folded(this.setting);
-    if (!text.includes(FACE_BREAK)) return findText(text, this.needle, this.where, 0) >= 0;
-    return text.split(FACE_BREAK).some((face) => findText(face, this.needle, this.where, 0) >= 0);
+    return text.includes(FACE_BREAK) ? text.split(FACE_BREAK).some(hits) : hits(text);
   }
 
   spans(cell: Cell): Span[] {
+    const { needle, where } = this;
     const folded = foldWithOffsets(cell.shown, this.setting);
+    const fits = this.fits(folded.text);
     const spans: Span[] = [];
-    for (let at = findText(folded.text, this.needle, this.where, 0); at >= 0;) {
-      spans.push({ start: at, end: at + this.needle.length });
-      at = findText(folded.text, this.needle, this.where, at + this.needle.length);
+    for (let at = findText(folded.text, needle, where, 0, fits); at >= 0;) {
+      spans.push({ start: at, end: at + needle.length });
+      at = findText(folded.text, needle, where, at + needle.length, fits);
     }
     if (spans.length > 0) return sourceSpans(folded, spans);
     return this.test(cell) ? wholeShown(cell) : [];

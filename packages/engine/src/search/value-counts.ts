@@ -1,5 +1,5 @@
 /** What a picker offers: the values of a column, or its first letters, each with how many rows it would leave. */
-import { eachBit, type Table } from '../store/index.js';
+import { eachBit, hasBit, type Table } from '../store/index.js';
 import { compareTexts } from '../order/index.js';
 import { fold, isWordCharacter } from '../text/index.js';
 import type { Question } from './question.js';
@@ -16,27 +16,51 @@ function withoutPickers(question: Question, column: number): Question {
   return { ...question, pickers: question.pickers.filter((picker) => picker.column !== column) };
 }
 
+/** Visits the shown texts that rows there are have in a column, with how many of them are on show. */
 function eachShownText(search: Search, column: number, visit: (text: string, rows: number) => void): void {
   search.onShow.forEach((onShow, s) => {
-    const part = search.table.segments[s].columns[column];
+    const { live, columns } = search.table.segments[s];
+    const part = columns[column];
     const counts = new Uint32Array(part.valueCount);
-    eachBit(onShow, (row) => {
-      if (part.isStale(row)) visit(part.cell(row).shown, 1);
-      else counts[part.codes[row]]++;
+    const held = new Uint8Array(part.valueCount);
+    eachBit(live, (row) => {
+      const shown = hasBit(onShow, row) ? 1 : 0;
+      if (part.isStale(row)) return visit(part.cell(row).shown, shown);
+      held[part.codes[row]] = 1;
+      counts[part.codes[row]] += shown;
     });
-    counts.forEach((rows, code) => visit(part.valueCell(code).shown, rows));
+    counts.forEach((rows, code) => {
+      if (held[code] === 1) visit(part.valueCell(code).shown, rows);
+    });
   });
 }
 
+export interface ValueList {
+  readonly values: ValueCount[];
+  /** How many values there are in all that hold the text asked for. */
+  readonly count: number;
+}
+
+/** Most values given at a time. */
+export const VALUES_AT_A_TIME = 1_000;
+
 /**
  * Values of a column in its order, those that no row on show has counted 0; texts that fold alike are one value.
- * @returns at most `most` values
+ * @param holding only values that hold this text, case and accents ignored
+ * @param offset how many of the first to pass over
  */
-export function valueCounts(table: Table, question: Question, column: number, most = 1_000): ValueCount[] {
+export function valueCounts(
+  table: Table,
+  question: Question,
+  column: number,
+  { holding = '', offset = 0 }: { readonly holding?: string; readonly offset?: number } = {},
+): ValueList {
   const search = new Search(table, withoutPickers(question, column)).run();
+  const held = fold(holding);
   const values = new Map<string, { value: string; rows: number }>();
   eachShownText(search, column, (text, rows) => {
     const key = fold(text);
+    if (!key.includes(held)) return;
     const known = values.get(key);
     if (known) known.rows += rows;
     else values.set(key, { value: key === '' ? '' : text.trim(), rows });
@@ -44,7 +68,8 @@ export function valueCounts(table: Table, question: Question, column: number, mo
   const { order } = table.columns[column];
   const blankLast = (a: ValueCount, b: ValueCount): number =>
     (a.value === '' ? 1 : 0) - (b.value === '' ? 1 : 0) || compareTexts(a.value, b.value, order);
-  return [...values.values()].sort(blankLast).slice(0, most);
+  const sorted = [...values.values()].sort(blankLast);
+  return { values: sorted.slice(offset, offset + VALUES_AT_A_TIME), count: sorted.length };
 }
 
 /** Letters that cells of a column start with or contain, folded, with how many rows on show have each. */
@@ -60,7 +85,7 @@ export function letterCounts(
     const folded = fold(text);
     const found = position === 'starts' ? [...folded].slice(0, 1) : new Set(folded);
     for (const letter of found) {
-      if (isWordCharacter(letter.codePointAt(0)!)) letters.set(letter, (letters.get(letter) ?? 0) + rows);
+      if (rows > 0 && isWordCharacter(letter.codePointAt(0)!)) letters.set(letter, (letters.get(letter) ?? 0) + rows);
     }
   });
   return [...letters].map(([value, rows]) => ({ value, rows })).sort((a, b) => compareTexts(a.value, b.value));

@@ -58,7 +58,9 @@ export class IntervalMatcher extends ValueMatcher {
 
   constructor(private readonly interval: Interval) {
     super();
-    this.key = `interval ${JSON.stringify(interval)}`;
+    // Not as JSON, which writes every number that is too large alike.
+    const { low, high, aboveLow, belowHigh } = interval;
+    this.key = `interval ${low} ${aboveLow} ${high} ${belowHigh}`;
   }
 
   private holds(value: number): boolean {

@@ -1,6 +1,9 @@
-/** The rows on show of a search in their order: where a place in the list is in the table, and where the next match is. */
-import { permutation } from '../order/index.js';
-import { countBelow, countBits, hasBit, nextBit, pickBits, previousBit } from '../store/index.js';
+/**
+ * The rows on show of a search in their order: where a place in the list is in the table, where the next match is, and where
+ * in the whole the matches lie. All of it is worked out from typed arrays, by slot (see `Table.slotStarts`).
+ */
+import { permutation, type Order } from '../order/index.js';
+import { countBetween, countBits, eachBit, hasBit, ones, type Bits } from '../store/index.js';
 import type { Search } from './search.js';
 
 /** A row of a table: its segment, and its place in it. */
@@ -14,24 +17,56 @@ export interface RowOnShow extends RowPlace {
   readonly position: number;
 }
 
+/** Where matches lie, in equal parts of the whole table, first to last. */
+export interface Trace {
+  /** Matches in each part. */
+  readonly hits: number[];
+  /** For each part, the place in the list of the first row on show that lies in it or after it. */
+  readonly starts: number[];
+}
+
+/** A list that is longer than this is found by walking the whole order, a shorter one by sorting it. */
+const SHORT = 16_384;
+/** Every how many places of a list the count before it is noted, so that a far one is soon found. */
+const NOTED = 4_096;
+
 export class View {
-  private readonly starts: number[] = [];
-  /** Slots of the whole table in order; undefined for the table's own. */
-  readonly slots: Uint32Array | undefined;
+  private readonly starts: readonly number[];
+  /** Segments that were answered when this was made. */
+  readonly upTo: number;
+  private readonly onShow: Bits;
+  private readonly matches: Bits;
+  /** In the table's own order there is none, and a place is found by counting. */
+  private readonly order: Order | undefined;
+  private sortedList: Uint32Array | undefined;
+  /** In the table's own order: rows there are, and rows on show, before every `NOTED`th slot. */
+  private builtNotes: { readonly live: Uint32Array; readonly onShow: Uint32Array } | undefined;
+  private builtLive: Bits | undefined;
+  private builtTrace: Trace | undefined;
 
   constructor(readonly search: Search) {
-    let slot = 0;
-    for (const { rowCount } of search.table.segments) {
-      this.starts.push(slot);
-      slot += rowCount;
-    }
-    const { sort } = search.question;
-    if (sort.length > 0) this.slots = permutation(search.table, sort, search.onShow);
+    const { table, question } = search;
+    this.starts = table.slotStarts;
+    this.upTo = search.matches.length;
+    this.onShow = this.flat(search.onShow);
+    this.matches = this.flat(search.matches);
+    if (question.sort.length > 0) this.order = permutation(table, question.sort, () => this.onShow);
+  }
+
+  /** The segments' sets side by side. */
+  private flat(sets: readonly Bits[]): Bits {
+    const flat = new Uint32Array(this.starts[this.starts.length - 1] >>> 5);
+    sets.forEach((set, s) => flat.set(set, this.starts[s] >>> 5));
+    return flat;
+  }
+
+  private get live(): Bits {
+    return (this.builtLive ??= this.flat(this.search.table.segments.map(({ live }) => live)));
   }
 
   private placeOf(slot: number): RowPlace {
     let low = 0;
-    let high = this.starts.length - 1;
+    let high = this.starts.length - 2;
     while (low < high) {
       const middle = (low + high + 1) >>> 1;
       if (this.starts[middle] <= slot) low = middle;
@@ -40,111 +75,192 @@ export class View {
     return { segment: low, row: slot - this.starts[low] };
   }
 
-  private isOn({ segment, row }: RowPlace): boolean {
-    return segment < this.search.onShow.length && hasBit(this.search.onShow[segment], row);
+  /** Slots on show, in the order of the search. */
+  private get list(): Uint32Array {
+    if (this.sortedList) return this.sortedList;
+    const { shown } = this.search;
+    const list = new Uint32Array(shown);
+    let at = 0;
+    if (!this.order) eachBit(this.onShow, (slot) => (list[at++] = slot));
+    else if (shown === this.order.slots.length) return (this.sortedList = this.order.slots);
+    else if (shown <= SHORT) {
+      const { slots, positions } = this.order;
+      eachBit(this.onShow, (slot) => (list[at++] = positions[slot]));
+      list.sort();
+      for (let i = 0; i < list.length; i++) list[i] = slots[list[i]];
+    } else for (const slot of this.order.slots) if (hasBit(this.onShow, slot)) list[at++] = slot;
+    return (this.sortedList = list);
   }
 
-  /** All rows of the table in sorted order, on show or not, removed ones too. */
-  *all(): Generator<RowPlace> {
-    for (const slot of this.slots ?? []) yield this.placeOf(slot);
+  private get notes(): { readonly live: Uint32Array; readonly onShow: Uint32Array } {
+    if (!this.builtNotes) {
+      const words = NOTED >>> 5;
+      const count = Math.ceil(this.onShow.length / words);
+      const [live, onShow] = [new Uint32Array(count + 1), new Uint32Array(count + 1)];
+      for (let i = 0; i < count; i++) {
+        live[i + 1] = live[i] + countBits(this.live.subarray(i * words, (i + 1) * words));
+        onShow[i + 1] = onShow[i] + countBits(this.onShow.subarray(i * words, (i + 1) * words));
+      }
+      this.builtNotes = { live, onShow };
+    }
+    return this.builtNotes;
+  }
+
+  /** In the table's own order: how many members of a set are before a slot. */
+  private before(which: 'live' | 'onShow', slot: number): number {
+    const set = which === 'live' ? this.live : this.onShow;
+    const note = Math.floor(slot / NOTED);
+    return this.notes[which][note] + countBetween(set, note * NOTED, slot);
+  }
+
+  private positionOf(slot: number): number {
+    return this.order ? this.order.positions[slot] : this.before('live', slot);
   }
 
   /** Rows on show from place `offset` of the list on. */
   rows(offset: number, limit: number): RowOnShow[] {
-    return this.slots ? this.sortedRows(this.slots, offset, limit) : this.rowsInTableOrder(offset, limit);
+    const slots = this.order ? this.list.subarray(offset, offset + limit) : this.slotsInTableOrder(offset, limit);
+    return Array.from(slots, (slot) => this.rowAt(slot));
   }
 
-  private sortedRows(slots: Uint32Array, offset: number, limit: number): RowOnShow[] {
-    const rows: RowOnShow[] = [];
-    let skip = offset;
-    let position = -1;
-    for (const slot of slots) {
-      if (rows.length >= limit) break;
-      const place = this.placeOf(slot);
-      if (hasBit(this.search.table.segments[place.segment].live, place.row)) position++;
-      if (!this.isOn(place)) continue;
-      if (skip > 0) skip--;
-      else rows.push({ ...place, position });
-    }
-    return rows;
-  }
-
-  private rowsInTableOrder(offset: number, limit: number): RowOnShow[] {
-    const rows: RowOnShow[] = [];
-    let skip = offset;
-    let before = 0;
-    for (let segment = 0; segment < this.search.onShow.length && rows.length < limit; segment++) {
-      const { live, liveCount } = this.search.table.segments[segment];
-      const onShow = this.search.onShow[segment];
-      const count = countBits(onShow);
-      if (skip < count) {
-        for (const row of pickBits(onShow, skip, limit - rows.length)) {
-          rows.push({ segment, row, position: before + countBelow(live, row) });
-        }
+  private slotsInTableOrder(offset: number, limit: number): number[] {
+    const notes = this.notes.onShow;
+    let note = 0;
+    while (note + 1 < notes.length && notes[note + 1] <= offset) note++;
+    let skip = offset - notes[note];
+    const slots: number[] = [];
+    for (let i = (note * NOTED) >>> 5; i < this.onShow.length && slots.length < limit; i++) {
+      for (let word = this.onShow[i]; word !== 0 && slots.length < limit; word &= word - 1) {
+        if (skip > 0) skip--;
+        else slots.push((i << 5) + 31 - Math.clz32(word & -word));
       }
-      skip = Math.max(0, skip - count);
-      before += liveCount;
     }
-    return rows;
+    return slots;
   }
 
   /** Place in the list of the first match after (or, backwards, before) place `from`; undefined if there is none. */
   nextMatch(from: number, backwards = false): number | undefined {
-    return this.slots ? this.nextSorted(from, backwards) : this.nextInTableOrder(from, backwards);
-  }
-
-  private nextSorted(from: number, backwards: boolean): number | undefined {
-    let index = -1;
-    let last: number | undefined;
-    for (const slot of this.slots!) {
-      const place = this.placeOf(slot);
-      if (!this.isOn(place)) continue;
-      index++;
-      if (backwards && index >= from) return last;
-      if (!hasBit(this.search.matches[place.segment], place.row)) continue;
-      if (!backwards && index > from) return index;
-      last = index;
+    const { list } = this;
+    const by = backwards ? -1 : 1;
+    for (let at = Math.min(list.length, Math.max(-1, from)) + by; at >= 0 && at < list.length; at += by) {
+      if (hasBit(this.matches, list[at])) return at;
     }
-    return backwards ? last : undefined;
+    return undefined;
   }
 
-  private nextInTableOrder(from: number, backwards: boolean): number | undefined {
-    const { onShow, matches } = this.search;
-    const counts = onShow.map((rows) => countBits(rows));
-    let before = backwards ? counts.reduce((sum, count) => sum + count, 0) : 0;
-    const order = onShow.map((_, segment) => segment);
-    if (backwards) order.reverse();
-    for (const segment of order) {
-      if (backwards) before -= counts[segment];
-      const hits = matches[segment].map((word, i) => word & onShow[segment][i]);
-      let row = backwards ? previousBit(hits, hits.length * 32 - 1) : nextBit(hits, 0);
-      while (row >= 0) {
-        const index = before + countBelow(onShow[segment], row);
-        if (backwards ? index < from : index > from) return index;
-        row = backwards ? previousBit(hits, row - 1) : nextBit(hits, row + 1);
+  /** True if the list is not in the table's own order. */
+  get sorted(): boolean {
+    return this.order !== undefined;
+  }
+
+  isMatch(slot: number): boolean {
+    return hasBit(this.matches, slot);
+  }
+
+  rowAt(slot: number): RowOnShow {
+    return { ...this.placeOf(slot), position: this.positionOf(slot) };
+  }
+
+  /** In the table's own order: rows on show before a slot. */
+  countBefore(slot: number): number {
+    return this.before('onShow', slot);
+  }
+
+  /** Place in the list of a slot; undefined if it is not on show. */
+  placeInList(slot: number): number | undefined {
+    if (!hasBit(this.onShow, slot)) return undefined;
+    if (!this.order) return this.before('onShow', slot);
+    const { list } = this;
+    const { positions } = this.order;
+    let low = 0;
+    let high = list.length - 1;
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (positions[list[middle]] < positions[slot]) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+
+  /** Worked out once: each window of a search that is scrolled through asks for it. */
+  trace(bins: number): Trace {
+    if (this.builtTrace?.hits.length !== bins)
+      this.builtTrace = this.order ? this.sortedTrace(this.order, bins) : this.traceInTableOrder(bins);
+    return this.builtTrace;
+  }
+
+  private sortedTrace({ slots, positions }: Order, bins: number): Trace {
+    const total = slots.length;
+    const { matched, shown } = this.search;
+    if (matched <= SHORT && shown <= SHORT) return this.shortTrace(positions, total, bins);
+    const { matches, onShow } = this;
+    const hits = new Array<number>(bins).fill(0);
+    const starts = new Array<number>(bins).fill(0);
+    let before = 0;
+    for (let bin = 0, i = 0; bin < bins; bin++) {
+      const end = Math.ceil(((bin + 1) * total) / bins);
+      starts[bin] = before;
+      let found = 0;
+      for (; i < end; i++) {
+        const slot = slots[i];
+        found += (matches[slot >>> 5] >>> (slot & 31)) & 1;
+        before += (onShow[slot >>> 5] >>> (slot & 31)) & 1;
       }
-      if (!backwards) before += counts[segment];
+      hits[bin] = found;
     }
-    return undefined;
+    return { hits, starts };
   }
 
-  /** Place in the list of a row by its id; undefined if it is not on show. */
-  indexOf(id: number): number | undefined {
-    const { table, onShow } = this.search;
-    const segment = table.segments.findIndex((one, s) => s < onShow.length && one.find(id) >= 0);
-    if (segment < 0) return undefined;
-    const row = table.segments[segment].find(id);
-    if (!hasBit(onShow[segment], row)) return undefined;
-    if (!this.slots) {
-      const before = onShow.slice(0, segment).reduce((sum, rows) => sum + countBits(rows), 0);
-      return before + countBelow(onShow[segment], row);
+  /** Of few rows, each is looked at, and not all that there are. */
+  private shortTrace(positions: Uint32Array, total: number, bins: number): Trace {
+    const hits = new Array<number>(bins).fill(0);
+    const starts = new Array<number>(bins).fill(0);
+    const binOf = (slot: number): number => Math.floor((positions[slot] * bins) / total);
+    eachBit(this.matches, (slot) => hits[binOf(slot)]++);
+    const { list } = this;
+    let next = 0;
+    for (let i = 0; i < list.length; i++) for (const bin = binOf(list[i]); next <= bin; next++) starts[next] = i;
+    starts.fill(list.length, next);
+    return { hits, starts };
+  }
+
+  /** A part of the table is a run of slots, and a run is counted word by word. */
+  private traceInTableOrder(bins: number): Trace {
+    const total = this.search.table.rowCount;
+    const hits: number[] = [];
+    const starts: number[] = [];
+    let slot = 0;
+    for (let bin = 0; bin < bins; bin++) {
+      starts.push(this.before('onShow', slot));
+      const end =
+        bin + 1 === bins ? this.starts[this.starts.length - 1] : this.slotAt(Math.ceil(((bin + 1) * total) / bins));
+      hits.push(countBetween(this.matches, slot, end));
+      slot = end;
     }
-    let index = -1;
-    for (const slot of this.slots) {
-      const place = this.placeOf(slot);
-      if (this.isOn(place)) index++;
-      if (place.segment === segment && place.row === row) return index;
+    return { hits, starts };
+  }
+
+  /** Slot of the row at a position of the table's own order, or where the slots end. */
+  private slotAt(position: number): number {
+    const notes = this.notes.live;
+    let low = 0;
+    let high = notes.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >>> 1;
+      if (notes[middle] <= position) low = middle;
+      else high = middle - 1;
     }
-    return undefined;
+    let skip = position - notes[low];
+    for (let i = (low * NOTED) >>> 5; i < this.live.length; i++) {
+      const count = ones(this.live[i]);
+      if (skip >= count) {
+        skip -= count;
+        continue;
+      }
+      let word = this.live[i];
+      for (; skip > 0; skip--) word &= word - 1;
+      return (i << 5) + 31 - Math.clz32(word & -word);
+    }
+    return this.starts[this.starts.length - 1];
   }
 }

@@ -4,7 +4,7 @@
  */
 import { DEFAULT_SETTINGS, type Settings } from '../notation/index.js';
 import { Table, type ColumnSpec, type Row } from '../store/index.js';
-import { blankQuestion } from './question.js';
+import { blankQuestion, type Question } from './question.js';
 import { Search } from './search.js';
 import { traceOf } from './trace.js';
 import { windowRows } from './window.js';
@@ -23,9 +23,34 @@ const WORDS =
 const ROWS = 40_000;
 
 const TEXTS = [
-  'n', 'ne', 'need', 'needle am', 'n?', 'n??d', 'ne*e', 'ne*', 'a*d*e', '4?5', 'sn-?1', '-need', 'amber | velvet', '"le n"', 'text:ga',
-  'value>50', 'choice:=amber', '~neddle', '<blank>', '/n.e+d/', '/\\d{3}$/', '/[a-z]+ing\\b/', '/^[^e]*$/', '*', 'cafe', 'café', 'zz',
-]; // prettier-ignore
+  'n',
+  'ne',
+  'need',
+  'needle am',
+  'n?',
+  'n??d',
+  'ne*e',
+  'ne*',
+  'a*d*e',
+  '4?5',
+  'sn-?1',
+  '-need',
+  'amber | velvet',
+  '"le n"',
+  'text:ga',
+  'value>50',
+  'choice:=amber',
+  '~neddle',
+  '<blank>',
+  '/n.e+d/',
+  '/\\d{3}$/',
+  '/[a-z]+ing\\b/',
+  '/^[^e]*$/',
+  '*',
+  'cafe',
+  'café',
+  'zz',
+];
 const SETTINGS: Partial<Settings>[] = [{}, { case: 'respect' }, { where: 'start of a word' }];
 
 function* rows(): Generator<Row> {
@@ -37,12 +62,18 @@ function* rows(): Generator<Row> {
 }
 
 /** Asks all columns as a screen does: the search, its first rows, its trace. */
-export function askAsScreen(table: Table, text: string, settings: Partial<Settings> = {}): Search {
+export function askAsScreen(
+  table: Table,
+  text: string,
+  settings: Partial<Settings> = {},
+  sort: Question['sort'] = [],
+): Search {
   const all = table.columns.map((_, column) => column);
   const search = new Search(table, {
     ...blankQuestion(all),
     settings: { ...DEFAULT_SETTINGS, ...settings },
     strands: [{ verb: 'find', text, reading: 'words' }],
+    sort,
   }).run();
   windowRows(search, 0, 40, all);
   if (search.asks) traceOf(search, 250);

@@ -2,9 +2,18 @@
 import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../automaton/index.js';
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
 import { FACE_BREAK, type Cell, type ColumnSegment } from '../store/index.js';
-import { fold, foldWithOffsets, graphemeStarts, isAscii, type FoldSetting, type Span } from '../text/index.js';
+import {
+  characterStarts,
+  fold,
+  foldWithOffsets,
+  graphemeStarts,
+  isAscii,
+  type Folded,
+  type FoldSetting,
+  type Span,
+} from '../text/index.js';
 import type { ChunkReader } from './chunk-reader.js';
-import { foldedReader } from './folded-chunks.js';
+import { foldedReader, type Characters } from './folded-chunks.js';
 import type { Filter, Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
@@ -16,7 +25,7 @@ export class WildcardMatcher implements Matcher {
   readonly filter: Filter;
   private readonly program: Program;
   private readonly dfa: Dfa;
-  private readonly counts: boolean;
+  private readonly characters: Characters;
   private reader: ChunkReader | undefined;
   private builtMarker: Marker | undefined;
 
@@ -27,16 +36,17 @@ export class WildcardMatcher implements Matcher {
     private readonly setting: FoldSetting,
   ) {
     const folded = fold(template, setting);
-    this.program = compileWildcard(folded, where);
+    const edges = setting.accents === 'respect';
+    this.program = compileWildcard(folded, where, edges);
     this.dfa = new Dfa(this.program);
-    // Only `?` cares how many characters there are.
-    this.counts = folded.includes(ONE_CHARACTER);
+    this.characters = folded.includes(ONE_CHARACTER) ? 'shown' : edges ? 'folded' : 'none';
     this.key = `wildcard ${where} ${setting.case} ${setting.accents} ${folded}`;
     const pieces = wildcardPieces(template);
-    // A run at either end asks nothing: what is left may be a plain text.
+    // A run at either end asks nothing: what is left may be a plain text. A space beside the run has to be there, too.
     const core = where === 'anywhere' ? folded.replace(RUNS_AT_ENDS, '') : folded;
     const loose = setting.case === 'ignore' && setting.accents === 'ignore';
-    this.filter = { pieces, exact: loose && where === 'anywhere' && !SIGNS.test(core) && pieces.length === 1 };
+    const plain = loose && where === 'anywhere' && !SIGNS.test(core) && !core.includes(' ');
+    this.filter = { pieces, exact: plain && pieces.length === 1 };
   }
 
   private get marker(): Marker {
@@ -48,13 +58,18 @@ export class WildcardMatcher implements Matcher {
     if (text === '') return false;
     const [face, plain] = text.split(FACE_BREAK);
     if (plain !== undefined && this.dfa.test(plain)) return true;
-    if (!this.counts || isAscii(cell.shown)) return this.dfa.test(face);
+    if (this.characters === 'none' || isAscii(cell.shown)) return this.dfa.test(face);
     const folded = foldWithOffsets(cell.shown, this.setting);
-    return this.dfa.test(folded.text, graphemeStarts(cell.shown, folded));
+    return this.dfa.test(folded.text, this.startsIn(cell.shown, folded));
+  }
+
+  private startsIn(shown: string, folded: Folded): Uint8Array | undefined {
+    if (this.characters === 'none' || isAscii(shown)) return undefined;
+    return this.characters === 'shown' ? graphemeStarts(shown, folded) : characterStarts(folded.text);
   }
 
   judge(column: ColumnSegment, asked: Uint8Array): void {
-    this.reader ??= foldedReader(this.dfa, this.setting, this.counts);
+    this.reader ??= foldedReader(this.dfa, this.setting, this.characters);
     this.reader.judge(column, asked, (cell) => this.test(cell));
   }
 
@@ -62,8 +77,7 @@ export class WildcardMatcher implements Matcher {
   private shownSpans(cell: Cell): Span[] {
     const folded = foldWithOffsets(cell.shown, this.setting);
     if (folded.text === '') return [];
-    const starts = this.counts && !isAscii(cell.shown) ? graphemeStarts(cell.shown, folded) : undefined;
-    return this.marker.findAll(folded.text, starts);
+    return this.marker.findAll(folded.text, this.startsIn(cell.shown, folded));
   }
 
   spans(cell: Cell): Span[] {

@@ -1,8 +1,8 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
-import { countBelow, hasBit } from '../store/index.js';
-import { hitRows } from './evaluate.js';
+import { countBelow, finished, hasBit } from '../store/index.js';
+import { rememberedHits } from './evaluate.js';
 import type { Search } from './search.js';
-import { View } from './view.js';
+import type { RowOnShow } from './view.js';
 
 /** A stretch of a cell that a keyword hit. */
 export interface Mark {
@@ -25,42 +25,85 @@ export interface WindowRow {
   /** Shown texts of the columns asked for. */
   readonly cells: readonly string[];
   readonly marks: readonly Mark[];
+  /** Of the columns asked for, the stored text where another one is shown: number among them, and the text. */
+  readonly raw: readonly (readonly [number, string])[];
+  /** True if it is in the list only because it stays there. */
+  readonly left: boolean;
 }
 
-/** Marks of one row, by column, then start, then keyword. Where two keywords overlap, both are given. */
-export function marksOf(search: Search, segment: number, row: number): Mark[] {
+/** The rows on show, in their order. */
+interface List {
+  rows(offset: number, limit: number): readonly (RowOnShow & { readonly left?: boolean })[];
+}
+
+/** Marks of one row, cell by cell, by column, then start, then keyword. Where two keywords overlap, both are given. */
+function* markSteps(search: Search, segment: number, row: number): Generator<void, Mark[]> {
   const marks: Mark[] = [];
   const part = search.table.segments[segment];
   for (const { plan, keyword } of search.leaves) {
     for (const column of plan.columns) {
-      // The search has asked this already, and remembers.
-      const hits = hitRows(part, column, plan.matcher);
-      if (!hits || !hasBit(hits, row)) continue;
+      // The search has asked this already, and may remember.
+      const known = rememberedHits(part, column, plan.matcher);
+      if (known && (!known.rows || !hasBit(known.rows, row))) continue;
       const cell = part.columns[column].cell(row);
       for (const { start, end } of plan.matcher.spans(cell)) marks.push({ column, start, end, keyword });
+      yield;
     }
   }
   return marks.sort((a, b) => a.column - b.column || a.start - b.start || a.keyword - b.keyword);
 }
 
+/** As `markSteps`, all at once. */
+export function marksOf(search: Search, segment: number, row: number): Mark[] {
+  return finished(markSteps(search, segment, row));
+}
+
 /**
- * Rows on show from `offset` on, in the order of the search.
- * @param columns numbers of the columns to read
+ * Rows on show from `offset` on, in the order of the search, one by one; nothing where it only rests between two cells whose
+ * marks may take long.
+ * @param columns numbers of the columns to read @param list the rows on show, if some of them stay where they were
  */
-export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): WindowRow[] {
+export function* windowSteps(
+  search: Search,
+  offset: number,
+  limit: number,
+  columns: readonly number[],
+  list: List = search.view,
+): Generator<WindowRow | undefined> {
   const { table } = search;
   const before: number[] = [];
   table.segments.reduce((sum, { liveCount }) => (before.push(sum), sum + liveCount), 0);
-  return new View(search).rows(offset, limit).map(({ segment: s, row, position }) => {
+  for (const { segment: s, row, position, left = false } of list.rows(offset, limit)) {
     const segment = table.segments[s];
     const match = hasBit(search.matches[s], row);
-    return {
+    let marks: Mark[] = [];
+    if (match && search.asks) {
+      const steps = markSteps(search, s, row);
+      let step = steps.next();
+      for (; !step.done; step = steps.next()) yield undefined;
+      marks = step.value;
+    }
+    const raw: [number, string][] = [];
+    const cells = columns.map((column, i) => {
+      const cell = segment.columns[column].cell(row);
+      const { shown } = cell;
+      if (shown !== cell.raw) raw.push([i, cell.raw]);
+      return shown;
+    });
+    yield {
       id: segment.ids[row],
       place: before[s] + countBelow(segment.live, row) + 1,
       position,
       match,
-      cells: columns.map((column) => segment.columns[column].cell(row).shown),
-      marks: match && search.asks ? marksOf(search, s, row) : [],
+      cells,
+      marks,
+      raw,
+      left,
     };
-  });
+  }
+}
+
+/** As `windowSteps`, all at once. */
+export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): WindowRow[] {
+  return [...windowSteps(search, offset, limit, columns)].filter((row) => row !== undefined);
 }

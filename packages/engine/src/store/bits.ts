@@ -42,7 +42,8 @@ export function dropBits(target: Bits, other: Bits): void {
   for (let i = 0; i < target.length; i++) target[i] &= ~other[i];
 }
 
-function ones(word: number): number {
+/** How many bits of a word are set. */
+export function ones(word: number): number {
   word -= (word >>> 1) & 0x55555555;
   word = (word & 0x33333333) + ((word >>> 2) & 0x33333333);
   return (((word + (word >>> 4)) & 0x0f0f0f0f) * 0x01010101) >>> 24;

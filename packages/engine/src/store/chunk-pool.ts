@@ -1,5 +1,5 @@
 /** Distinct chunks, numbered from `first` on; see `chunks.ts`. */
-import { isAscii } from '../text/index.js';
+import { isAscii, isSpace } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 
 /** Bits of `ChunkPool.traits`. */
@@ -8,13 +8,16 @@ export const Trait = {
   ascii: 1,
   /** ASCII with letters or signs and at most one space after them: folding changes it unit by unit. */
   even: 2,
+  /** A space is at its end; only the last letters and signs of a text are a chunk without one. */
+  spaced: 4,
 } as const;
 
 const EVEN = /^[^ \t-\r]+[ \t-\r]?$/;
 
 function traitsOf(chunk: string): number {
-  if (!isAscii(chunk)) return 0;
-  return EVEN.test(chunk) ? Trait.ascii | Trait.even : Trait.ascii;
+  const spaced = isSpace(chunk.charCodeAt(chunk.length - 1)) ? Trait.spaced : 0;
+  if (!isAscii(chunk)) return spaced;
+  return spaced | (EVEN.test(chunk) ? Trait.ascii | Trait.even : Trait.ascii);
 }
 
 export class ChunkPool {

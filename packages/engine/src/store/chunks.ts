@@ -9,11 +9,16 @@
  * Much the same chunks come in every segment of a column: those that come more than once are shared.
  */
 import { isSpace } from '../text/index.js';
+import { ChunkHolders } from './chunk-holders.js';
 import { ChunkPool, Trait } from './chunk-pool.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type SharedChunks } from './shared-chunks.js';
+import { finished, type Steps } from './steps.js';
 
-/** Of a sequence that is not numbered yet. */
+/** Stands for the face break in a sequence while the chunks are still being gathered, before they have their final numbers. */
 const FACE_BREAK = -1;
+
+/** Values that are cut into chunks in one step. */
+const A_STEP = 4_096;
 
 /** Where hardly a chunk comes twice there is nothing to remember. */
 function repeats(chunks: number, distinct: number): boolean {
@@ -38,6 +43,8 @@ function eachChunk(face: string, visit: (chunk: string) => void): void {
 }
 
 export class Chunks {
+  private builtHolders: ChunkHolders | undefined;
+
   private constructor(
     readonly shared: SharedChunks,
     /** Those of this segment alone, numbered from `SHARED_CHUNKS` on. */
@@ -58,12 +65,19 @@ export class Chunks {
     return this.poolOf(chunk).at(chunk);
   }
 
+  private traitsOf(chunk: number): number {
+    const pool = this.poolOf(chunk);
+    return pool.traits[chunk - pool.first];
+  }
+
+  endsInSpace(chunk: number): boolean {
+    return (this.traitsOf(chunk) & Trait.spaced) !== 0;
+  }
+
   /** Whether a value has no unit above 127. */
   isAscii(value: number): boolean {
-    for (let i = this.starts[value]; i < this.starts[value + 1]; i++) {
-      const pool = this.poolOf(this.sequence[i]);
-      if ((pool.traits[this.sequence[i] - pool.first] & Trait.ascii) === 0) return false;
-    }
+    for (let i = this.starts[value]; i < this.starts[value + 1]; i++)
+      if ((this.traitsOf(this.sequence[i]) & Trait.ascii) === 0) return false;
     return true;
   }
 
@@ -77,6 +91,11 @@ export class Chunks {
     return sequence instanceof Uint16Array && repeats(sequence.length, own.size) ? sequence : undefined;
   }
 
+  /** The values that each chunk comes in. */
+  get holders(): ChunkHolders {
+    return (this.builtHolders ??= new ChunkHolders(this.starts, this.sequence, this.own.end));
+  }
+
   /** Whether each value is one chunk of its own: then value `v` is number `v` of `own`. */
   readonly single: boolean;
 
@@ -85,6 +104,11 @@ export class Chunks {
    * @param shared takes in what comes more than once
    */
   static of(values: Iterable<readonly string[]>, shared: SharedChunks): Chunks {
+    return finished(Chunks.steps(values, shared));
+  }
+
+  /** As `of`, some values at a time. */
+  static *steps(values: Iterable<readonly string[]>, shared: SharedChunks): Steps<Chunks> {
     const found = new Map<string, number>();
     const counts: number[] = [];
     const starts = [0];
@@ -104,11 +128,16 @@ export class Chunks {
         eachChunk(face, put);
       });
       starts.push(sequence.length);
+      if (starts.length % A_STEP === 0) yield;
     }
+    yield;
     shared.add([...found.keys()].filter((chunk, i) => counts[i] > 1 && shared.numberOf(chunk) === undefined));
+    yield;
     const own: string[] = [];
     const numbers = Array.from(found.keys(), (chunk) => shared.numberOf(chunk) ?? SHARED_CHUNKS + own.push(chunk) - 1);
+    yield;
     const pool = new ChunkPool(own, SHARED_CHUNKS);
+    yield;
     // Half the size is read in half the time.
     const Sequence = pool.end <= 0x10000 ? Uint16Array : Uint32Array;
     const numbered = new Sequence(sequence.length);
@@ -118,6 +147,6 @@ export class Chunks {
   }
 
   get bytes(): number {
-    return this.own.bytes + this.starts.byteLength + this.sequence.byteLength;
+    return this.own.bytes + this.starts.byteLength + this.sequence.byteLength + (this.builtHolders?.bytes ?? 0);
   }
 }

@@ -8,32 +8,47 @@ import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
 import { isValued, valueOf, type ColumnSpec } from './kinds.js';
+import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
 import { Vocabulary } from './vocabulary.js';
+
+/** Verdicts on the distinct values of a column, one byte a value: kept where a judging is stopped, and goes on later. */
+export class Judging {
+  readonly asked: Uint8Array<ArrayBuffer>;
+  begun = false;
+
+  constructor(values: number) {
+    this.asked = new Uint8Array(values);
+  }
+}
 
 /** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
 const FEW_VALUES = 64;
 
 export class ColumnSegment {
-  readonly codes: Uint16Array;
-  /** Distinct raw texts. */
-  readonly raw: TextPool;
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
   private builtChunks: Chunks | undefined;
   private builtRowsBeyondAscii: Bits | undefined;
   private builtBlankRows: Bits | undefined;
   private builtRowsByValue: Bits[] | undefined;
+  /** All there is to build has been. */
+  isBuilt = false;
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
 
-  constructor(
+  private constructor(
     readonly spec: ColumnSpec,
-    cells: readonly string[],
+    /** Of each row, the place of its text. */
+    readonly codes: Uint16Array,
+    /** Distinct raw texts. */
+    readonly raw: TextPool,
     /** Of the column's other segments, too. */
-    private readonly sharedChunks = new SharedChunks(),
-  ) {
-    this.codes = new Uint16Array(cells.length);
+    private readonly sharedChunks: SharedChunks,
+  ) {}
+
+  static of(spec: ColumnSpec, cells: readonly string[], sharedChunks = new SharedChunks()): ColumnSegment {
+    const codes = new Uint16Array(cells.length);
     const numbers = new Map<string, number>();
     for (let row = 0; row < cells.length; row++) {
       const cell = cells[row];
@@ -42,9 +57,19 @@ export class ColumnSegment {
         code = numbers.size;
         numbers.set(cell, code);
       }
-      this.codes[row] = code;
+      codes[row] = code;
     }
-    this.raw = TextPool.of([...numbers.keys()]);
+    return new ColumnSegment(spec, codes, TextPool.of([...numbers.keys()]), sharedChunks);
+  }
+
+  /** The same cells, read, shown and indexed in another way. */
+  respecified(spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
+    return new ColumnSegment(spec, this.codes, this.raw, sharedChunks);
+  }
+
+  /** True if no cell was changed since it was built. */
+  get isUnchanged(): boolean {
+    return this.changed.size === 0;
   }
 
   get rowCount(): number {
@@ -97,11 +122,27 @@ export class ColumnSegment {
 
   /** Builds all there is to build, so that the first search does not have to. */
   build(): void {
+    finished(this.buildSteps());
+  }
+
+  /** As `build`, a little at a time. */
+  *buildSteps(): Steps<void> {
+    this.builtChunks ??= yield* Chunks.steps(this.eachFaces(), this.sharedChunks);
+    yield;
+    this.builtVocabulary ??= yield* Vocabulary.steps(this.builtChunks, this.codes, this.rowCount);
+    yield;
     void this.vocabulary.words;
+    yield;
+    void this.vocabulary.signed;
+    yield;
+    if (this.chunks.repeating && this.valueCount > FEW_VALUES) void this.chunks.holders;
+    yield;
     void this.values;
+    yield;
     void this.rowsBeyondAscii;
     void this.blankRows;
     if (this.valueCount <= FEW_VALUES) void this.rowsByValue;
+    this.isBuilt = true;
   }
 
   rawText(row: number): string {
@@ -164,13 +205,23 @@ export class ColumnSegment {
   /**
    * Rows of the distinct values that pass, out of `candidates` or, without them, of all rows.
    * @param judge is given 1 for each value that is asked, and makes 0 of it for those that do not pass
+   * @param judging one that was stopped and goes on, if so
    */
-  rowsWhere(judge: (asked: Uint8Array) => void, candidates?: Bits): Bits | undefined {
-    const asked = new Uint8Array(this.valueCount);
+  rowsWhere(
+    judge: (asked: Uint8Array) => void,
+    candidates?: Bits,
+    judging = new Judging(this.valueCount),
+  ): Bits | undefined {
     const many = candidates ? countBits(candidates) : this.rowCount;
-    // Few values, or nearly all, are asked sooner than told apart.
-    if (candidates && many < this.rowCount * 0.75 && this.valueCount > many >>> 5) this.markValues(candidates, asked);
-    else asked.fill(1);
+    const { asked } = judging;
+    if (!judging.begun) {
+      judging.begun = true;
+      // Few values, or nearly all, or short ones, are asked sooner than told apart.
+      const { sequence, single } = this.chunks;
+      const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * 0.75;
+      if (candidates && !quick && (single || 2 * many < sequence.length)) this.markValues(candidates, asked);
+      else asked.fill(1);
+    }
     judge(asked);
     return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : this.rowsAmong(candidates, asked);
   }
@@ -201,6 +252,7 @@ export class ColumnSegment {
   /** Rows of the values that passed, of all rows. */
   private rowsOf(passed: Uint8Array): Bits | undefined {
     if (this.valueCount <= FEW_VALUES) return this.rowsOfFew(passed);
+    if (!passed.includes(1)) return undefined;
     const rows = emptyBits(this.rowCount);
     const { codes } = this;
     let any = 0;

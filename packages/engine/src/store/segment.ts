@@ -2,10 +2,11 @@
  * A run of at most 65,536 rows of a table, column by column. Searches go segment by segment: each is a step after which
  * a search can be stopped or its first rows shown, and a change touches one segment only.
  */
-import { clearBit, countBits, fullBits, hasBit, type Bits } from './bits.js';
+import { clearBit, countBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { ColumnSegment } from './column-segment.js';
 import type { ColumnSpec } from './kinds.js';
 import type { SharedChunks } from './shared-chunks.js';
+import type { Steps } from './steps.js';
 
 export const SEGMENT_ROWS = 65_536;
 /** Stale rows above which a segment's column is rebuilt. */
@@ -25,23 +26,30 @@ export class Segment {
   version = 0;
   private liveRows: number;
 
-  /** @param sharedChunks of each column, for all segments of a table */
-  constructor(
-    specs: readonly ColumnSpec[],
+  private constructor(
     rows: readonly Row[],
+    columns: ColumnSegment[],
     private readonly sharedChunks: readonly SharedChunks[],
   ) {
     this.ids = Float64Array.from(rows, (row) => row.id);
     this.live = fullBits(rows.length);
     this.liveRows = rows.length;
-    this.columns = specs.map(
-      (spec, column) =>
-        new ColumnSegment(
-          spec,
-          rows.map((row) => row.cells[column] ?? ''),
-          sharedChunks[column],
-        ),
-    );
+    this.columns = columns;
+  }
+
+  /** Column by column. @param sharedChunks of each column, for all segments of a table */
+  static *steps(
+    specs: readonly ColumnSpec[],
+    rows: readonly Row[],
+    sharedChunks: readonly SharedChunks[],
+  ): Steps<Segment> {
+    const columns: ColumnSegment[] = [];
+    for (const [column, spec] of specs.entries()) {
+      const cells = rows.map((row) => row.cells[column] ?? '');
+      columns.push(ColumnSegment.of(spec, cells, sharedChunks[column]));
+      yield;
+    }
+    return new Segment(rows, columns, sharedChunks);
   }
 
   get rowCount(): number {
@@ -54,6 +62,12 @@ export class Segment {
 
   /** Place of a row id, or -1. */
   find(id: number): number {
+    const row = this.slotOf(id);
+    return row >= 0 && hasBit(this.live, row) ? row : -1;
+  }
+
+  /** As `find`, of removed rows, too. */
+  slotOf(id: number): number {
     let low = 0;
     let high = this.ids.length;
     while (low < high) {
@@ -61,7 +75,7 @@ export class Segment {
       if (this.ids[middle] < id) low = middle + 1;
       else high = middle;
     }
-    return low < this.ids.length && this.ids[low] === id && hasBit(this.live, low) ? low : -1;
+    return low < this.ids.length && this.ids[low] === id ? low : -1;
   }
 
   change(row: number, cells: readonly string[]): void {
@@ -80,20 +94,30 @@ export class Segment {
     this.version++;
   }
 
+  /** Brings a removed row back. */
+  restore(row: number): void {
+    setBit(this.live, row);
+    this.liveRows = countBits(this.live);
+    this.version++;
+  }
+
   rowAt(row: number): Row {
     return { id: this.ids[row], cells: this.columns.map((column) => column.rawText(row)) };
   }
 
   /** Replaces a column's spec: its cells are read, shown and indexed anew. */
   respecify(index: number, spec: ColumnSpec): void {
-    this.columns[index] = this.rebuilt(index, spec);
+    const column = this.columns.at(index);
+    this.columns[index] = column?.isUnchanged
+      ? column.respecified(spec, this.sharedChunks[index])
+      : this.rebuilt(index, spec);
     this.version++;
   }
 
   private rebuilt(index: number, spec = this.columns[index].spec): ColumnSegment {
-    const column = this.columns[index];
-    const cells = Array.from({ length: column.rowCount }, (_, row) => column.rawText(row));
-    return new ColumnSegment(spec, cells, this.sharedChunks[index]);
+    const column = this.columns.at(index);
+    const cells = Array.from({ length: this.rowCount }, (_, row) => column?.rawText(row) ?? '');
+    return ColumnSegment.of(spec, cells, this.sharedChunks[index]);
   }
 
   get bytes(): number {

@@ -2,18 +2,37 @@
  * A table as the engine holds it: sealed segments, and rows added lately in a last, short one. The caller's database is
  * the truth; this can always be built again from it.
  */
-import { pickBits } from './bits.js';
+import { hasBit, pickBits } from './bits.js';
 import type { ColumnSpec } from './kinds.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
+import { finished, type Steps } from './steps.js';
 
 /** The first segment is short, so that where a search takes long its first rows are there soon. */
 const FIRST_ROWS = 16_384;
 /** A short last segment is rebuilt with what is added to it; this many rows at a time keep that cheap. */
 const TAIL_ROWS = 4_096;
 
+/** Up to so many rows added at once are told of one by one. */
+const FEW = 2_000;
+/** Changed slots that are remembered at least. */
+const EDITS_KEPT = 10_000;
+
+/** One row of a change of the log: its cells from then on; null for a row that is removed. */
+export interface RowEdit {
+  readonly id: number;
+  readonly after: readonly string[] | null;
+}
+
 function capacity(segment: number): number {
   return segment === 0 ? FIRST_ROWS : SEGMENT_ROWS;
+}
+
+/** Whether two specs read, show and order cells alike; then only the name differs, if anything does. */
+function sameCells(a: ColumnSpec, b: ColumnSpec): boolean {
+  const cells = ({ kind, shown, dateOrder, decimal, order }: ColumnSpec): string =>
+    JSON.stringify([kind, shown ?? null, dateOrder ?? null, decimal ?? null, order ?? null]);
+  return cells(a) === cells(b);
 }
 
 export class Table {
@@ -23,6 +42,10 @@ export class Table {
   private specs: readonly ColumnSpec[];
   private waiting: Row[] = [];
   private readonly sharedChunks: SharedChunks[];
+  /** Rises when rows change their slots, or columns what they hold: whatever was worked out by slot is void then. */
+  structure = 0;
+  /** Slots changed or removed since the structure was last changed, and the version each change made. */
+  private readonly edits: { readonly version: number; readonly slot: number }[] = [];
 
   constructor(columns: readonly ColumnSpec[], rows: Iterable<Row> = []) {
     this.specs = columns;
@@ -44,17 +67,71 @@ export class Table {
    * @throws RangeError if they do not
    */
   append(rows: Iterable<Row>, more = false): void {
+    finished(this.appendSteps(rows, more));
+  }
+
+  /** As `append`, a little at a time. Nothing else may be done to the table, nor asked of it, before its end. */
+  *appendSteps(rows: Iterable<Row>, more = false): Steps<void> {
+    const waited = this.waiting.length;
+    const known = this.segments.reduce((sum, segment) => sum + segment.rowCount, 0);
     for (const row of rows) {
       const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
       if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
       this.waiting.push(row);
-      if (this.waiting.length === capacity(this.segments.length)) this.seal();
+      if (this.waiting.length === capacity(this.segments.length)) yield* this.seal();
     }
-    if (!more) this.seal();
-    this.version++;
+    if (!more) yield* this.seal();
+    const added = this.segments.reduce((sum, segment) => sum + segment.rowCount, -known);
+    if (more || waited > 0 || known === 0 || added > FEW) this.rearranged();
+    else this.addedAtEnd(added);
   }
 
-  private seal(): void {
+  /** Some rows more at the end: to whoever follows by slot they are slots that changed. */
+  private addedAtEnd(count: number): void {
+    const starts = this.slotStarts;
+    for (let s = this.segments.length - 1, left = count; left > 0; s--) {
+      const { rowCount } = this.segments[s];
+      const some = Math.min(left, rowCount);
+      for (let row = rowCount - some; row < rowCount; row++) this.noted(starts[s] + row);
+      left -= some;
+    }
+  }
+
+  private rearranged(): void {
+    this.version++;
+    this.structure++;
+    this.edits.length = 0;
+  }
+
+  /**
+   * Where the slots of each segment begin, and where the last one's end. A row's slot is its segment's beginning and its
+   * place there; each segment begins at a word of bits, so that sets of rows can be put side by side.
+   */
+  get slotStarts(): number[] {
+    const starts = [0];
+    for (const { rowCount } of this.segments) starts.push(starts[starts.length - 1] + ((rowCount + 31) & ~31));
+    return starts;
+  }
+
+  /** Slots changed or removed after a version; undefined if rows were rearranged since, or too many were changed. */
+  editedSince(version: number, structure: number): number[] | undefined {
+    if (structure !== this.structure) return undefined;
+    const from = this.edits.findIndex((edit) => edit.version > version);
+    if (from === 0 && this.edits.length > EDITS_KEPT) return undefined;
+    return from < 0 ? [] : [...new Set(this.edits.slice(from).map(({ slot }) => slot))];
+  }
+
+  private edited(segment: Segment, row: number): void {
+    this.noted(this.slotStarts[this.segments.indexOf(segment)] + row);
+  }
+
+  private noted(slot: number): void {
+    this.version++;
+    this.edits.push({ version: this.version, slot });
+    if (this.edits.length > 2 * EDITS_KEPT) this.edits.splice(0, EDITS_KEPT);
+  }
+
+  private *seal(): Steps<void> {
     let rows = this.waiting;
     if (rows.length === 0) return;
     this.waiting = [];
@@ -62,12 +139,15 @@ export class Table {
     const room = capacity(this.segments.length - 1);
     if (last && last.rowCount < room && last.rowCount + rows.length <= Math.max(TAIL_ROWS, rows.length * 2)) {
       this.segments.pop();
-      const kept = pickBits(last.live, 0, last.rowCount).map((row) => last.rowAt(row));
-      rows = kept.concat(rows);
+      // Removed rows, too, keep their slots: a row that is brought back finds its place, and no other one moves.
+      rows = Array.from({ length: last.rowCount }, (_, row) => last.rowAt(row)).concat(rows);
     }
-    while (rows.length > 0) {
+    for (let first = true; rows.length > 0; first = false) {
       const size = capacity(this.segments.length);
-      this.segments.push(new Segment(this.specs, rows.slice(0, size), this.sharedChunks));
+      const segment = yield* Segment.steps(this.specs, rows.slice(0, size), this.sharedChunks);
+      if (first && last && last !== this.segments.at(-1))
+        for (let row = 0; row < last.rowCount; row++) if (!hasBit(last.live, row)) segment.remove(row);
+      this.segments.push(segment);
       rows = rows.slice(size);
     }
   }
@@ -81,6 +161,12 @@ export class Table {
     return undefined;
   }
 
+  /** Slot of a row; undefined if there is none of that id. */
+  slotOf(id: number): number | undefined {
+    const place = this.place(id);
+    return place && this.slotStarts[this.segments.indexOf(place.segment)] + place.row;
+  }
+
   /** @returns the row, or undefined if there is none of that id */
   row(id: number): Row | undefined {
     const place = this.place(id);
@@ -90,36 +176,73 @@ export class Table {
   /** @returns false if there is no row of that id */
   change(id: number, cells: readonly string[]): boolean {
     const place = this.place(id);
-    place?.segment.change(place.row, cells);
-    if (place) this.version++;
-    return place !== undefined;
+    if (!place) return false;
+    place.segment.change(place.row, cells);
+    this.edited(place.segment, place.row);
+    return true;
   }
 
   /** @returns false if there is no row of that id */
   remove(id: number): boolean {
     const place = this.place(id);
-    place?.segment.remove(place.row);
-    if (place) this.version++;
-    return place !== undefined;
+    if (!place) return false;
+    place.segment.remove(place.row);
+    this.edited(place.segment, place.row);
+    return true;
   }
 
-  /** Changes kinds, shown forms or orders of columns; the cells stay. */
+  /** Does what a change of the log did. Doing it again changes nothing. */
+  apply(edits: readonly RowEdit[]): void {
+    const added: Row[] = [];
+    for (const { id, after } of edits) {
+      if (after === null) this.remove(id);
+      else if (!this.change(id, after) && !this.restore(id, after)) added.push({ id, cells: after });
+    }
+    const last = this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
+    if (added.some(({ id }) => id <= last)) this.insert(added);
+    else if (added.length > 0) this.append(added.sort((a, b) => a.id - b.id));
+  }
+
+  /** Brings a removed row back to its place. @returns false if its slot is no longer there */
+  private restore(id: number, cells: readonly string[]): boolean {
+    for (const segment of this.segments) {
+      const row = segment.slotOf(id);
+      if (row < 0) continue;
+      segment.restore(row);
+      segment.change(row, cells);
+      this.edited(segment, row);
+      return true;
+    }
+    return false;
+  }
+
+  /** Puts rows to their places among the others: segments are made anew, which is rare and takes long. */
+  private insert(added: readonly Row[]): void {
+    const rows = this.segments.flatMap((segment) =>
+      pickBits(segment.live, 0, segment.rowCount).map((row) => segment.rowAt(row)),
+    );
+    this.segments.length = 0;
+    this.append([...rows, ...added].sort((a, b) => a.id - b.id));
+  }
+
+  /** Changes kinds, shown forms or orders of columns, or adds columns at the end, blank in the rows that are there. */
   respecify(columns: readonly ColumnSpec[]): void {
     columns.forEach((spec, index) => {
-      if (JSON.stringify(spec) === JSON.stringify(this.specs[index])) return;
+      if (index < this.specs.length && sameCells(spec, this.specs[index])) return;
       this.sharedChunks[index] = new SharedChunks();
       for (const segment of this.segments) segment.respecify(index, spec);
     });
     this.specs = columns;
-    this.version++;
+    for (const segment of this.segments) segment.version++;
+    this.rearranged();
   }
 
-  /** Builds every index now, so that the first search does not have to. One step a segment and column. */
+  /** Builds every index that is not built yet, so that the first search does not have to. */
   *buildIndexes(): Generator<void> {
     for (const segment of this.segments) {
       for (const column of segment.columns) {
-        column.build();
-        yield;
+        if (column.isBuilt) continue;
+        yield* column.buildSteps();
       }
     }
   }

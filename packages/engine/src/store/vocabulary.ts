@@ -16,6 +16,8 @@ import { emptyBits, type Bits } from './bits.js';
 import { fold } from '../text/index.js';
 import type { Chunks } from './chunks.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
+import { SignedTokens } from './signed-tokens.js';
+import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
 import { WordList } from './word-list.js';
 
@@ -87,9 +89,10 @@ function gramsInBucket(text: string, bucket: number): string[] {
   return found;
 }
 
-function indexGrams(tokens: TextPool): GramIndex {
+function* indexGrams(tokens: TextPool): Steps<GramIndex> {
   const starts = new Uint32Array(GRAM_BUCKETS + 1);
   eachGramBucket(tokens, (bucket) => starts[bucket + 1]++);
+  yield;
   for (let i = 0; i < GRAM_BUCKETS; i++) starts[i + 1] += starts[i];
   const next = starts.slice();
   const entries = new Uint32Array(starts[GRAM_BUCKETS]);
@@ -97,12 +100,16 @@ function indexGrams(tokens: TextPool): GramIndex {
   return { starts, tokens: entries };
 }
 
+/** Values or tokens that are looked at in one step. */
+const A_STEP = 4_096;
+
 export class Vocabulary {
-  private readonly grams: GramIndex | undefined;
+  private grams: GramIndex | undefined;
   private readonly ready = new Map<string, Bits>();
   /** Tokens of each letter that is in few of them. */
   private readonly letters = new Map<string, Uint32Array>();
   private builtWords: WordList | undefined;
+  private builtSigned: SignedTokens | undefined;
   private lastNeedle = '';
   private lastTokens: number[] = [];
 
@@ -113,16 +120,18 @@ export class Vocabulary {
     /** Rows of each token, rising; a segment has at most 65,536 rows. */
     private readonly postings: Uint16Array,
     private readonly rowCount: number,
-  ) {
-    if (tokens.joined.length > SCANNED_LENGTH) this.grams = indexGrams(tokens);
-    this.gatherReady();
-  }
+  ) {}
 
   /**
    * @param chunks of the distinct values: what a value's chunks fold to, each by itself, are its tokens
    * @param codes value number of each row
    */
   static of(chunks: Chunks, codes: Uint16Array, rowCount: number): Vocabulary {
+    return finished(Vocabulary.steps(chunks, codes, rowCount));
+  }
+
+  /** As `of`, some values at a time. */
+  static *steps(chunks: Chunks, codes: Uint16Array, rowCount: number): Steps<Vocabulary> {
     const numbers = new Map<string, number>();
     const { starts, sequence } = chunks;
     const size = starts.length - 1;
@@ -140,6 +149,7 @@ export class Vocabulary {
     const valueTokens: number[] = [];
     const lastValue: number[] = [];
     for (let value = 0; value < size; value++) {
+      if (value % A_STEP === A_STEP - 1) yield;
       valueStarts[value] = valueTokens.length;
       for (let i = starts[value]; i < starts[value + 1]; i++) {
         const chunk = sequence[i];
@@ -152,29 +162,47 @@ export class Vocabulary {
       }
     }
     valueStarts[size] = valueTokens.length;
+    yield;
 
     const sorted = [...numbers.keys()].sort();
+    yield;
     const rank = new Uint32Array(sorted.length);
     for (let i = 0; i < sorted.length; i++) rank[numbers.get(sorted[i])!] = i;
 
+    yield;
     const postingStarts = new Uint32Array(sorted.length + 1);
     for (let row = 0; row < rowCount; row++) {
       const code = codes[row];
       for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postingStarts[rank[valueTokens[i]] + 1]++;
     }
     for (let i = 0; i < sorted.length; i++) postingStarts[i + 1] += postingStarts[i];
+    yield;
     const next = postingStarts.slice();
     const postings = new Uint16Array(postingStarts[sorted.length]);
     for (let row = 0; row < rowCount; row++) {
       const code = codes[row];
       for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postings[next[rank[valueTokens[i]]]++] = row;
     }
-    return new Vocabulary(TextPool.of(sorted), postingStarts, postings, rowCount);
+    yield;
+    const tokens = TextPool.of(sorted);
+    yield;
+    const made = new Vocabulary(tokens, postingStarts, postings, rowCount);
+    if (tokens.joined.length > SCANNED_LENGTH) made.grams = yield* indexGrams(tokens);
+    yield;
+    yield* made.gatherReady();
+    yield;
+    made.builtWords = yield* WordList.steps(tokens);
+    return made;
   }
 
   /** The distinct words within the tokens. */
   get words(): WordList {
     return (this.builtWords ??= WordList.of(this.tokens));
+  }
+
+  /** The tokens that have signs between their letters. */
+  get signed(): SignedTokens {
+    return (this.builtSigned ??= SignedTokens.of(this.tokens));
   }
 
   /** How many rows hold the token. */
@@ -277,21 +305,23 @@ export class Vocabulary {
   }
 
   /** Rows of each gram of up to three letters that would take long to merge: those with many postings. */
-  private gatherReady(): void {
+  private *gatherReady(): Steps<void> {
     const many = Math.max(1_024, this.rowCount >>> 2);
-    this.gatherLetters(many);
-    if (this.grams) this.gatherIndexed(this.grams, many);
+    yield* this.gatherLetters(many);
+    yield;
+    if (this.grams) yield* this.gatherIndexed(this.grams, many);
     else this.gatherScanned(many);
   }
 
   /** Of every letter there is: its rows, or the few tokens that it is in. */
-  private gatherLetters(many: number): void {
+  private *gatherLetters(many: number): Steps<void> {
     const { tokens } = this;
     const weights = new Map<number, number>();
     const seen = new Map<number, number>();
-    const each = (visit: (unit: number, token: number) => void): void => {
+    const each = function* (visit: (unit: number, token: number) => void): Steps<void> {
       seen.clear();
       for (let token = 0; token < tokens.size; token++) {
+        if (token % A_STEP === A_STEP - 1) yield;
         const end = tokens.end(token);
         for (let at = tokens.starts[token]; at < end; at++) {
           const unit = tokens.joined.charCodeAt(at);
@@ -302,7 +332,7 @@ export class Vocabulary {
       }
     };
     const counts = new Map<number, number>();
-    each((unit, token) => {
+    yield* each((unit, token) => {
       weights.set(unit, (weights.get(unit) ?? 0) + this.rowsOfToken(token));
       counts.set(unit, (counts.get(unit) ?? 0) + 1);
     });
@@ -312,7 +342,7 @@ export class Vocabulary {
       if (weight > many || counts.get(unit)! > MANY_TOKENS) sets.set(unit, emptyBits(this.rowCount));
       else lists.set(unit, []);
     }
-    each((unit, token) => {
+    yield* each((unit, token) => {
       const set = sets.get(unit);
       if (set) this.addRows(token, set);
       else lists.get(unit)!.push(token);
@@ -322,7 +352,7 @@ export class Vocabulary {
   }
 
   /** Of the buckets that hold much, the grams that are in them. */
-  private gatherIndexed(grams: GramIndex, many: number): void {
+  private *gatherIndexed(grams: GramIndex, many: number): Steps<void> {
     const { tokens } = this;
     for (let bucket = 0; bucket < GRAM_BUCKETS; bucket++) {
       let weight = 0;
@@ -339,6 +369,7 @@ export class Vocabulary {
       }
       // A rare gram that shares the bucket is kept too: that costs a set, and looking it up is free.
       for (const [gram, set] of sets) this.ready.set(gram, set);
+      yield;
     }
   }
 
@@ -368,7 +399,7 @@ export class Vocabulary {
   get bytes(): number {
     let bytes = this.tokens.bytes + this.postingStarts.byteLength + this.postings.byteLength;
     if (this.grams) bytes += this.grams.starts.byteLength + this.grams.tokens.byteLength;
-    bytes += this.builtWords?.bytes ?? 0;
+    bytes += (this.builtWords?.bytes ?? 0) + (this.builtSigned?.bytes ?? 0);
     for (const set of this.ready.values()) bytes += set.byteLength;
     for (const list of this.letters.values()) bytes += list.byteLength;
     return bytes;

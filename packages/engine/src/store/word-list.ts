@@ -1,9 +1,13 @@
 /** The distinct words of a vocabulary, sorted, with the tokens that hold each: what near spelling looks through. */
 import { words } from '../text/index.js';
 import { BLOCK, letterBits } from '../automaton/index.js';
+import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
 
 const ONE_WORD = /^[0-9a-z]+$/;
+
+/** Tokens that are looked at in one step. */
+const A_STEP = 4_096;
 
 export class WordList {
   private constructor(
@@ -21,6 +25,11 @@ export class WordList {
   readonly blockBits: Uint32Array;
 
   static of(tokens: TextPool): WordList {
+    return finished(WordList.steps(tokens));
+  }
+
+  /** As `of`, some tokens at a time. */
+  static *steps(tokens: TextPool): Steps<WordList> {
     const holders = new Map<string, number[]>();
     const add = (word: string, token: number): void => {
       const list = holders.get(word);
@@ -28,11 +37,14 @@ export class WordList {
       else if (list[list.length - 1] !== token) list.push(token);
     };
     for (let token = 0; token < tokens.size; token++) {
+      if (token % A_STEP === A_STEP - 1) yield;
       const text = tokens.at(token);
       if (ONE_WORD.test(text)) add(text, token);
       else for (const { start, end } of words(text)) add(text.slice(start, end), token);
     }
+    yield;
     const sorted = [...holders.keys()].sort();
+    yield;
     const tokenStarts = new Uint32Array(sorted.length + 1);
     const held: number[] = [];
     sorted.forEach((word, i) => {
@@ -40,7 +52,10 @@ export class WordList {
       for (const token of holders.get(word)!) held.push(token);
     });
     tokenStarts[sorted.length] = held.length;
-    return new WordList(TextPool.of(sorted), tokenStarts, Uint32Array.from(held));
+    yield;
+    const pool = TextPool.of(sorted);
+    yield;
+    return new WordList(pool, tokenStarts, Uint32Array.from(held));
   }
 
   get joined(): string {

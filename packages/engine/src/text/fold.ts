@@ -22,9 +22,24 @@ export const LOOSE: FoldSetting = { case: 'ignore', accents: 'ignore' };
 
 /** Letters that mean a plain letter to a reader but do not decompose to one. */
 const SPELT_OUT: Readonly<Record<string, string>> = {
-  ø: 'o', Ø: 'O', ł: 'l', Ł: 'L', đ: 'd', Đ: 'D', ð: 'd', Ð: 'D', þ: 'th', Þ: 'TH',
-  æ: 'ae', Æ: 'AE', œ: 'oe', Œ: 'OE', ß: 'ss', ẞ: 'SS', ı: 'i',
-}; // prettier-ignore
+  ø: 'o',
+  Ø: 'O',
+  ł: 'l',
+  Ł: 'L',
+  đ: 'd',
+  Đ: 'D',
+  ð: 'd',
+  Ð: 'D',
+  þ: 'th',
+  Þ: 'TH',
+  æ: 'ae',
+  Æ: 'AE',
+  œ: 'oe',
+  Œ: 'OE',
+  ß: 'ss',
+  ẞ: 'SS',
+  ı: 'i',
+};
 
 const ASCII = /^[\x00-\x7f]*$/;
 const UNEVEN_SPACE = /^[ \t-\r]|[\t-\r]| {2}| $/;
@@ -80,7 +95,7 @@ function foldCluster(cluster: string, setting: FoldSetting): string {
  * change. Only a character whose folded case is several (`ß`) is spelt out if case is ignored, so that `ss` finds it.
  */
 export function foldForPatternCharacter(character: string, setting: FoldSetting): string {
-  const folded = setting.accents === 'ignore' ? foldAccents(character) : character;
+  const folded = setting.accents === 'ignore' ? foldAccents(character) : character.normalize('NFC');
   if (setting.case === 'respect') return folded;
   let spelt = '';
   for (const one of folded) {
@@ -174,7 +189,20 @@ class FoldedBuilder {
   }
 }
 
+/** Of a text in which every unit stays where it is. */
+function inPlace(text: string): Folded {
+  const starts = new Uint32Array(text.length);
+  const ends = new Uint32Array(text.length);
+  for (let i = 0; i < text.length; i++) {
+    starts[i] = i;
+    ends[i] = i + 1;
+  }
+  return { text, starts, ends };
+}
+
 function build(text: string, setting: FoldSetting, forPattern: boolean): Folded {
+  if (forPattern && ASCII.test(text)) return inPlace(text);
+  if (!forPattern && isEven(text)) return inPlace(setting.case === 'ignore' ? text.toLowerCase() : text);
   const builder = new FoldedBuilder(!forPattern);
   const foldOne = forPattern ? foldClusterForPattern : foldedCluster;
   for (let at = 0; at < text.length;) {

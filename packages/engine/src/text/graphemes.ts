@@ -45,3 +45,15 @@ export function graphemeStarts(shown: string, folded: Folded): Uint8Array {
   }
   return starts;
 }
+
+/**
+ * Where the characters of a text itself begin: one byte a UTF-16 unit. A line break of two units counts as two, since either
+ * may be asked for. @returns undefined if every unit is a character
+ */
+export function characterStarts(text: string): Uint8Array | undefined {
+  if (isUnitWise(text)) return undefined;
+  const starts = new Uint8Array(text.length);
+  for (const { index } of segmenter.segment(text)) starts[index] = 1;
+  for (let i = 0; i < text.length; i++) if (text[i] === '\n') starts[i] = 1;
+  return starts;
+}

@@ -4,17 +4,53 @@
 export type DateOrder = 'year first' | 'day first' | 'month first';
 
 export const MONTHS = [
-  'january', 'february', 'march', 'april', 'may', 'june',
-  'july', 'august', 'september', 'october', 'november', 'december',
-]; // prettier-ignore
+  'january',
+  'february',
+  'march',
+  'april',
+  'may',
+  'june',
+  'july',
+  'august',
+  'september',
+  'october',
+  'november',
+  'december',
+];
 
-const NUMBER = /^[-+\u2212]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?$|^[-+\u2212]?\.\d+$/;
+/** The sign that parts a number's whole from its fraction; the other one, a narrow or fixed space, or an apostrophe groups its digits. */
+export type DecimalSign = 'point' | 'comma';
 
-/** Reads `1250.5`, `1,250.50`, `-3`; undefined for anything else. */
-export function readNumber(raw: string): number | undefined {
+const NUMBERS: Readonly<Record<DecimalSign, RegExp>> = {
+  point: /^[-+\u2212]?(?:\d{1,3}(?:,\d{3})+|\d{1,3}(?:[\u00a0\u202f']\d{3})+|\d+)(?:\.\d+)?$|^[-+\u2212]?\.\d+$/,
+  comma: /^[-+\u2212]?(?:\d{1,3}(?:\.\d{3})+|\d{1,3}(?:[\u00a0\u202f']\d{3})+|\d+)(?:,\d+)?$|^[-+\u2212]?,\d+$/,
+};
+const GROUPS = { point: /[,\u00a0\u202f']/g, comma: /[.\u00a0\u202f']/g } as const;
+const UNIT_BEFORE = /^([-+\u2212]?)(\p{Sc})[ \u00a0\u202f]?/u;
+const UNIT_AFTER = /[ \u00a0\u202f]?(\p{Sc}|%)$/u;
+
+/** The currency or per cent sign that a number is written with; empty without one. */
+export function unitOf(raw: string): string {
   const text = raw.trim();
-  if (!NUMBER.test(text)) return undefined;
-  return Number(text.replaceAll(',', '').replace('\u2212', '-'));
+  return UNIT_BEFORE.exec(text)?.[2] ?? UNIT_AFTER.exec(text)?.[1] ?? '';
+}
+
+/** The digits of a number as written, without its groups and its unit, with a point: `-1250.50`; undefined if it is none. */
+export function numberDigits(raw: string, decimal: DecimalSign = 'point'): string | undefined {
+  let text = raw.trim();
+  if (!NUMBERS[decimal].test(text)) {
+    const bare = text.replace(UNIT_BEFORE, '$1').replace(UNIT_AFTER, '');
+    if (bare === text || !NUMBERS[decimal].test(bare) || /\p{Sc}|%/u.test(bare)) return undefined;
+    text = bare;
+  }
+  const digits = text.replace(GROUPS[decimal], '').replace('\u2212', '-').replace(/^\+/, '');
+  return decimal === 'comma' ? digits.replace(',', '.') : digits;
+}
+
+/** Reads `1250.5`, `1,250.50`, `-3`, `€ 1,250`, `12 %` (as 12), or with a decimal comma; undefined for anything else. */
+export function readNumber(raw: string, decimal: DecimalSign = 'point'): number | undefined {
+  const digits = numberDigits(raw, decimal);
+  return digits === undefined ? undefined : Number(digits);
 }
 
 /** Days since 1970-01-01 of a calendar date that exists, else undefined. Proleptic Gregorian calendar, years 1–9999. */

@@ -1,12 +1,15 @@
 /** PGlite computes on the thread it is on, so it has this one to itself, and speaks PostgreSQL over a local socket. */
 import { parentPort, workerData } from 'node:worker_threads';
-import { PGlite } from '@electric-sql/pglite';
 import { PGLiteSocketServer } from '@electric-sql/pglite-socket';
+import { openDurable } from './durable.js';
+import { WholeMessages } from './whole-messages.js';
 
 const { folder, socket } = workerData as { folder: string; socket: string };
 
-const db = await PGlite.create(folder);
-const server = new PGLiteSocketServer({ db, path: socket, maxConnections: 1 });
+const db = await openDurable(folder);
+// One connection is used at a time. But after an error the driver opens another before the old one is closed, and a server
+// that takes no more than one would reset it.
+const server = new PGLiteSocketServer({ db: new WholeMessages(db).facade, path: socket, maxConnections: 8 });
 await server.start();
 parentPort!.postMessage('ready');
 

@@ -1,41 +1,104 @@
 /** Records as PostgreSQL keeps them. A row is its raw cells as text, lossless; kinds and shown forms are the column's. */
-import { bigint, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core';
-import type { Box, Column } from '@usual-needle/contract';
+import {
+  bigint,
+  customType,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  serial,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core';
+import type { Box, Change, ChangeCounts, ChangeKind, Column, RowChange } from '@usual-needle/contract';
+
+/** Cells as a JSON text. PostgreSQL does not look into it, and neither parses nor formats it for each row. */
+const cells = customType<{ data: readonly string[]; driverData: string }>({
+  dataType: () => 'text',
+  toDriver: (value) => JSON.stringify(value),
+  fromDriver: (value) => JSON.parse(value) as readonly string[],
+});
+
+const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'string' });
 
 export const tables = pgTable('tables', {
   id: serial('id').primaryKey(),
   name: text('name').notNull(),
+  /** What it is, in its builder's words. */
+  description: text('description').notNull().default(''),
   columns: jsonb('columns').$type<Column[]>().notNull(),
+  /** Version of the columns' definition. */
   version: integer('version').notNull().default(1),
   rowCount: integer('row_count').notNull().default(0),
-  /** Set once every row has been brought in; a table without it is the rest of an import that did not end. */
-  completedAt: timestamp('completed_at', { withTimezone: true, mode: 'string' }),
-  changedAt: timestamp('changed_at', { withTimezone: true, mode: 'string' }).notNull().defaultNow(),
+  /** Number of the last change. */
+  lastChange: integer('last_change').notNull().default(0),
+  /** The next row's id: no id ever comes back. */
+  nextRow: bigint('next_row', { mode: 'number' }).notNull().default(1),
+  /** Where it came from, as its builder would say it. */
+  source: text('source'),
+  /** Set once every row has been brought in; a table without it is the rest of an import that did not end, or has not yet. */
+  completedAt: moment('completed_at'),
+  changedAt: moment('changed_at').notNull().defaultNow(),
+  /** A deleted table stays for some days, so that deleting can be undone. */
+  deletedAt: moment('deleted_at'),
 });
 
 export const rows = pgTable(
   'rows',
   {
-    tableId: integer('table_id')
-      .notNull()
-      .references(() => tables.id, { onDelete: 'cascade' }),
+    /** Not a foreign key: to look it up for each row takes as long as to write it. Rows are written and erased in one place. */
+    tableId: integer('table_id').notNull(),
     /** Rises in the table's own order. */
     id: bigint('id', { mode: 'number' }).notNull(),
+    /** Number of the last change of it. */
     version: integer('version').notNull().default(1),
-    cells: jsonb('cells').$type<readonly string[]>().notNull(),
+    cells: cells('cells').notNull(),
   },
   (table) => [primaryKey({ columns: [table.tableId, table.id] })],
 );
 
-export const boxes = pgTable('boxes', {
-  id: serial('id').primaryKey(),
-  tableId: integer('table_id')
-    .notNull()
-    .references(() => tables.id, { onDelete: 'cascade' }),
-  name: text('name').notNull(),
-  definition: jsonb('definition').$type<Box>().notNull(),
-  version: integer('version').notNull().default(1),
-  changedAt: timestamp('changed_at', { withTimezone: true, mode: 'string' }).notNull().defaultNow(),
-  /** A deleted box stays, so that deleting can be undone. */
-  deletedAt: timestamp('deleted_at', { withTimezone: true, mode: 'string' }),
-});
+/** The log of each table: numbers run 1, 2, 3 … without a gap, and nothing in it is ever rewritten. */
+export const changes = pgTable(
+  'changes',
+  {
+    tableId: integer('table_id')
+      .notNull()
+      .references(() => tables.id, { onDelete: 'cascade' }),
+    number: integer('number').notNull(),
+    at: moment('at').notNull().defaultNow(),
+    who: text('who'),
+    kind: text('kind').$type<ChangeKind>().notNull(),
+    rows: integer('rows').notNull(),
+    counts: jsonb('counts').$type<ChangeCounts>(),
+    /** Null for a change too large to be kept row by row. */
+    rowChanges: jsonb('row_changes').$type<readonly RowChange[]>(),
+    columns: jsonb('columns').$type<Change['columns']>(),
+    /** What its asker called it, so that what is asked again is done once. */
+    key: text('key'),
+    /** The change that it undoes, if it undoes one. */
+    undoes: integer('undoes'),
+  },
+  (table) => [
+    primaryKey({ columns: [table.tableId, table.number] }),
+    uniqueIndex('changes_by_key').on(table.tableId, table.key),
+  ],
+);
+
+export const boxes = pgTable(
+  'boxes',
+  {
+    id: serial('id').primaryKey(),
+    tableId: integer('table_id')
+      .notNull()
+      .references(() => tables.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    definition: jsonb('definition').$type<Box>().notNull(),
+    version: integer('version').notNull().default(1),
+    changedAt: moment('changed_at').notNull().defaultNow(),
+    /** A deleted box stays for some days, so that deleting can be undone. */
+    deletedAt: moment('deleted_at'),
+  },
+  (table) => [index('boxes_of_table').on(table.tableId)],
+);

@@ -1,23 +1,107 @@
-/** From a CSV file to a stored table: kinds are guessed with care, cells are kept as they came. */
-import { guessKind } from '@usual-needle/engine';
-import type { Column } from '@usual-needle/contract';
-import type { Records } from '../data/records.js';
-import { readCsv, type CsvTable } from '@usual-needle/contract/csv';
+/** From a file to a table: kinds are found with care, cells are kept as they came. All of it is there, or nothing. */
+import type { Column, FileChoices, TableSummary } from '@usual-needle/contract';
+import {
+  chosenNames,
+  columnOf,
+  KindFinder,
+  readFile,
+  takenColumns,
+  type Bytes,
+  type Hints,
+  type Row,
+} from '@usual-needle/formats';
+import type { Changes } from '../data/changes.js';
+import { recordsText } from '../data/records.js';
+import { Lane } from './lane.js';
 
-/** Columns of a CSV file, with the kind each cell of them fits. */
-export function columnsOf(table: CsvTable): Column[] {
-  return table.columns.map((name, i) => {
-    const { kind, dateOrder } = guessKind(table.rows.map((row) => row[i]));
-    const shown = kind === 'date' ? { shown: { date: 'd MMM yyyy' as const } } : {};
-    return { name, kind, ...(dateOrder && { dateOrder }), ...shown };
-  });
+/** Whoever searches the table, once it is there. */
+export interface Searching {
+  /** Begins to fill a table, which does not answer yet. */
+  begin(id: number, columns: readonly Column[]): Promise<void>;
+  /** @param first id of the first row @param text see `recordsText` */
+  append(id: number, first: number, text: string): Promise<void>;
+  /** Ends the filling: with these columns it answers. */
+  finish(id: number, columns: readonly Column[], rows: number): Promise<void>;
+  /** Reads a table from the database, instead. */
+  load(table: Pick<TableSummary, 'id' | 'columns' | 'change' | 'rows'>): Promise<void>;
+  drop(id: number): Promise<void>;
 }
 
+/** A file as it is to be read. */
+export interface Incoming {
+  readonly bytes: Bytes;
+  readonly choices: FileChoices;
+  readonly hints: Hints;
+}
+
+/** Rows written at once, and how many such pieces may wait to be. */
+const AT_ONCE = 4_000;
+const WAITING = 3;
+
 /**
- * @returns the new table's id
- * @throws CsvProblem
+ * Rows are written to the database, and read into the search thread, while the next are read from the file. The table answers
+ * only when it is whole, and is one only once it can be searched, so that whatever fails before leaves none.
+ * @throws FileProblem, DiskFull
  */
-export function bringIn(records: Records, name: string, csv: string): Promise<number> {
-  const table = readCsv(csv);
-  return records.addTable(name, columnsOf(table), table.rows);
+export async function bringIn(
+  changes: Changes,
+  searching: Searching,
+  name: string,
+  { bytes, choices, hints }: Incoming,
+): Promise<TableSummary> {
+  const file = await readFile(bytes, { choices, hints });
+  const finder = new KindFinder(file.columns.length);
+  const id = await changes.begin(name);
+  const writing = new Lane(WAITING);
+  const searched = new Lane(WAITING);
+  try {
+    const found = (): Column[] => {
+      const names = chosenNames(file.columns, choices);
+      const guesses = finder.done();
+      return takenColumns(names.length, choices).map((i) => columnOf(names[i], guesses[i], choices, i));
+    };
+    let count = 0;
+    let columns = file.columns.length;
+    let ragged = false;
+    let begun = false;
+    const write = async (some: readonly Row[]): Promise<void> => {
+      const text = recordsText(some);
+      const first = count + 1;
+      count += some.length;
+      // What the first rows hold is told the search thread, so that little of what it readies has to be done again.
+      const toldColumns = begun ? undefined : found();
+      begun = true;
+      await writing.add(() => changes.put(id, first, text));
+      await searched.add(async () => {
+        if (toldColumns) await searching.begin(id, toldColumns);
+        await searching.append(id, first, text);
+      });
+    };
+    let kept: Row[] = [];
+    for await (const { rows } of file.batches) {
+      ragged ||= begun && columns !== file.columns.length;
+      columns = file.columns.length;
+      finder.add(rows);
+      const taken = takenColumns(columns, choices);
+      for (const row of rows) kept.push(taken.length === columns ? row : taken.map((i) => row[i]));
+      if (kept.length < AT_ONCE) continue;
+      await write(kept);
+      kept = [];
+    }
+    if (kept.length > 0 || !begun) await write(kept);
+    await writing.done();
+    await searched.done();
+    const all = found();
+    if (ragged) {
+      // The search thread did not know of columns that came later; those rows are read anew.
+      await searching.load({ id, columns: all, change: 1, rows: count });
+    } else await searching.finish(id, all, count);
+    return await changes.finish(id, all, count);
+  } catch (error) {
+    await Promise.allSettled([writing.done(), searched.done()]);
+    await searching.drop(id).catch(() => undefined);
+    // If that fails too, the next tidying does it: nobody sees the rows meanwhile.
+    await changes.erase(id).catch(() => undefined);
+    throw error;
+  }
 }

@@ -1,8 +1,9 @@
 /** The demo tables and boxes, brought in at the first start. */
+import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import type { Box } from '@usual-needle/contract';
-import type { Records } from '../data/records.js';
-import { bringIn } from './bring-in.js';
+import type { Data } from '../data/data.js';
+import { bringIn, type Searching } from './bring-in.js';
 
 const TABLES = [
   ['Found items', 'found-items.csv'],
@@ -14,13 +15,14 @@ const BOXES = ['front-desk-look-up.json', 'night-audit.json', 'open-shelf.json']
 
 const FOLDER = new URL('../../../../demo/', import.meta.url);
 
-export async function bringInDemo(records: Records): Promise<void> {
+export async function bringInDemo({ changes, boxes }: Data, searching: Searching): Promise<void> {
   const ids = new Map<string, number>();
   for (const [name, file] of TABLES) {
-    ids.set(name, await bringIn(records, name, await readFile(new URL(`data/${file}`, FOLDER), 'utf8')));
+    const bytes = createReadStream(new URL(`data/${file}`, FOLDER));
+    ids.set(name, (await bringIn(changes, searching, name, { bytes, choices: {}, hints: { name: file } })).id);
   }
   for (const file of BOXES) {
     const box = JSON.parse(await readFile(new URL(`boxes/${file}`, FOLDER), 'utf8')) as Box;
-    await records.addBox(ids.get(box.table!)!, box.name!, box);
+    await boxes.add(ids.get(box.table!)!, box.name!, box);
   }
 }

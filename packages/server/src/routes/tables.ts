@@ -1,121 +1,191 @@
-/** /api/tables: what there is, bringing one in, its rows, and searching it. */
+/** /api/tables: what there is, bringing one in, its rows and its log, and searching it. */
+import { Readable } from 'node:stream';
 import Router from '@koa/router';
 import {
-  bringInQuerySchema, columnChangeSchema, explainRequestSchema, keepBoxSchema, nextRequestSchema, offersRequestSchema, rowsQuerySchema, searchRequestSchema,
-  type BringInQuery, type Column, type ColumnChange, type KeepBox, type ExplainRequest, type NextRequest, type OffersRequest, type RowsQuery, type SearchRequest, type Shelf,
+  bringInQuerySchema,
+  copyQuerySchema,
+  explainRequestSchema,
+  isAllStorable,
+  isStorable,
+  nextRequestSchema,
+  presentPlaces,
+  refreshQuerySchema,
+  tableChangeSchema,
+  offersRequestSchema,
+  rowsQuerySchema,
+  searchRequestSchema,
+  toldTable,
+  type BringInQuery,
+  type CopyQuery,
+  type Change,
+  type ExplainRequest,
+  type NextRequest,
+  type OffersRequest,
+  type Refresh,
+  type RefreshQuery,
+  type RowList,
+  type RowsQuery,
+  type Scope,
+  type SearchRequest,
+  type Shelf,
+  type TableChange,
   type TableSummary,
-} from '@usual-needle/contract'; // prettier-ignore
+} from '@usual-needle/contract';
 import type { AnySchema } from 'ajv';
 import type { Context } from 'koa';
-import type { Records } from '../data/records.js';
-import type { Engine } from '../engine/engine.js';
+import { principalOf } from '../access/principal.js';
+import { scopeOf } from '../access/scopes.js';
+import type { Data } from '../data/data.js';
+import { RowClash } from '../data/changes.js';
 import { bringIn } from '../imports/bring-in.js';
-import { sendBox } from './boxes.js';
+import { planRefresh, type RefreshPlan } from '../imports/refresh.js';
+import type { Follower } from '../live/follower.js';
+import type { SearchThreads } from '../threads/search-threads.js';
+import { boxOf, sendBox } from './boxes.js';
+import { copyOf } from './copy.js';
+import { noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
+import { incomingOf } from './incoming.js';
 import { HttpProblem } from './problems.js';
-import { readText } from './read-text.js';
 import { bodyOf, queryOf } from './validate.js';
-import { clash, setVersion, versionOf } from './versions.js';
+import { clash, setVersion, versionsOf } from './versions.js';
 
 const bringInQuery = queryOf<BringInQuery>(bringInQuerySchema);
-const keepBox = bodyOf<KeepBox>(keepBoxSchema);
-const columnChange = bodyOf<ColumnChange>(columnChangeSchema);
+const refreshQuery = queryOf<RefreshQuery>(refreshQuerySchema);
+const tableChange = bodyOf<TableChange>(tableChangeSchema);
+const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
-const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
 
-/** A column with what the change says; null takes a setting away. @throws HttpProblem 422 if it does not suit the kind */
-function changedColumn(column: Column, { shown, order }: ColumnChange): Column {
-  const { shown: shownNow, order: orderNow, ...rest } = column;
-  const next = { shown: shown === undefined ? shownNow : shown, order: order === undefined ? orderNow : order };
-  if (next.shown && !(column.kind in next.shown))
-    throw new HttpProblem(422, 'The column cannot be shown so', `${column.name} holds ${column.kind}.`);
-  return { ...rest, ...(next.shown && { shown: next.shown }), ...(next.order && { order: next.order }) };
+function scopeFor(ctx: Context, table: number): Scope {
+  return scopeOf(principalOf(ctx.req), table);
 }
 
-export function tableRoutes(records: Records, engine: Engine): Router {
+export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThreads, follower: Follower): Router {
   const router = new Router({ prefix: '/api/tables' });
 
-  const find = async (ctx: Context): Promise<TableSummary> => {
-    const table = await records.findTable(idOf(ctx, 'table'));
-    if (!table) throw new HttpProblem(404, 'There is no such table');
-    return table;
-  };
+  const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
 
   router.get('/', async (ctx) => {
-    const [tables, boxes] = [await records.listTables(), await records.listBoxes()];
-    ctx.body = { tables, boxes } satisfies Shelf;
+    const deleted = [...(await tables.deleted()), ...(await boxes.deleted())];
+    deleted.sort((a, b) => (a.deletedAt < b.deletedAt ? 1 : -1));
+    ctx.set('Cache-Control', 'no-cache');
+    ctx.body = { tables: (await tables.list()).map(toldTable), boxes: await boxes.list(), deleted } satisfies Shelf;
   });
 
   router.post('/', async (ctx) => {
-    const { name } = bringInQuery(ctx.query);
-    const id = await bringIn(records, name, await readText(ctx.req));
-    const table = (await records.findTable(id))!;
-    await engine.load(table);
+    const { name, how } = bringInQuery(ctx.query);
+    if (!isStorable(name)) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
+    const table = await bringIn(changes, threads, name.trim(), incomingOf(ctx, how));
     ctx.status = 201;
-    ctx.set('Location', `/api/tables/${id}`);
+    ctx.set('Location', `/api/tables/${table.id}`);
     ctx.body = table;
   });
 
   router.get('/:id', async (ctx) => {
     const table = await find(ctx);
     setVersion(ctx, table.version);
-    ctx.body = table;
+    ctx.body = toldTable(table);
+  });
+
+  router.patch('/:id', async (ctx) => {
+    const change = tableChange(ctx.request.body);
+    if (!isAllStorable(change)) throw new HttpProblem(422, 'The change holds a character that cannot be kept');
+    const versions = versionsOf(ctx);
+    const { id } = await find(ctx);
+    const changed = await tables.describe(id, versions, { ...change, name: change.name?.trim() });
+    if (!changed) throw clash('table');
+    await changes.tell(id);
+    setVersion(ctx, changed.version);
+    ctx.body = toldTable(changed);
+  });
+
+  router.put('/:id/rows', async (ctx) => {
+    const { key = [], gone, how, preview, on } = refreshQuery({ ...ctx.query, key: [ctx.query['key'] ?? []].flat() });
+    const table = await find(ctx);
+    if (on !== undefined && table.change !== on) throw clash('table');
+    const plan = await planRefresh(tables, table, incomingOf(ctx, how), { key, gone });
+    const done = preview || (plan.edits.length === 0 && !plan.columns) ? undefined : await refreshed(table, plan);
+    const { rows, ...counts } = plan.told;
+    ctx.body = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change } satisfies Refresh;
+  });
+
+  const refreshed = async (table: TableSummary, { edits, columns }: RefreshPlan): Promise<Change> => {
+    const change = await changes
+      .edit(table.id, 'refreshed', edits, { columns, on: table.change })
+      .catch((error: unknown) => {
+        throw error instanceof RowClash ? clash('table') : error;
+      });
+    if (!change) throw noTable();
+    await follower.made(change);
+    return change;
+  };
+
+  router.delete('/:id', async (ctx) => {
+    const id = idOf(ctx, 'table');
+    if (!(await tables.delete(id))) throw noTable();
+    await threads.drop(id);
+    follower.gone(id);
+    await changes.tell(id);
+    ctx.status = 204;
+  });
+
+  router.post('/:id/restore', async (ctx) => {
+    const table = await tables.restore(idOf(ctx, 'table'));
+    if (!table) throw new HttpProblem(404, 'There is no such deleted table');
+    await threads.load(table);
+    await changes.tell(table.id);
+    ctx.body = toldTable(table);
   });
 
   router.post('/:id/boxes', async (ctx) => {
-    const { box } = keepBox(ctx.request.body);
+    const box = boxOf(ctx.request.body);
     const table = await find(ctx);
-    const kept = await records.addBox(table.id, box.name, box);
+    const kept = await boxes.add(table.id, box.name, box);
     ctx.status = 201;
     ctx.set('Location', `/api/boxes/${kept.id}`);
     sendBox(ctx, kept);
   });
 
-  router.patch('/:id/columns', async (ctx) => {
-    const change = columnChange(ctx.request.body);
-    const version = versionOf(ctx);
+  router.get('/:id/copy', async (ctx) => {
+    const { at } = copyQuery(ctx.query);
     const table = await find(ctx);
-    if (!table.columns.some(({ name }) => name === change.name)) throw new HttpProblem(404, 'There is no such column');
-    const columns = table.columns.map((column) =>
-      column.name === change.name ? changedColumn(column, change) : column,
-    );
-    const changed = await records.changeColumns(table.id, version, columns);
-    if (!changed) throw clash('table');
-    await engine.respecify(changed);
-    setVersion(ctx, changed.version);
-    ctx.body = changed;
+    if (at !== undefined && at > table.change) throw new HttpProblem(404, 'There is no such change');
+    const then = at !== undefined && at < table.change;
+    ctx.attachment(`${table.name}${then ? `, change ${at}` : ''}.csv`);
+    ctx.type = 'text/csv; charset=utf-8';
+    ctx.body = Readable.from(copyOf(tables, table, at));
   });
 
   router.get('/:id/rows', async (ctx) => {
     const { after, limit } = rowsQuery(ctx.query);
     const table = await find(ctx);
-    ctx.body = { rows: await records.readRows(table.id, after, limit) };
+    const found = await tables.rows(table.id, after, limit);
+    // Rows of before a column was added are without its cell.
+    const places = presentPlaces(table.columns);
+    const whole = (cells: readonly string[]): string[] => places.map((i) => cells[i] ?? '');
+    ctx.body = { rows: found.map((row) => ({ ...row, cells: whole(row.cells) })) } satisfies RowList;
   });
 
-  router.post('/:id/search', async (ctx) => {
-    const request = searchRequest(ctx.request.body);
-    const answer = await engine.search(idOf(ctx, 'table'), request);
-    if (answer === undefined) throw new HttpProblem(404, 'There is no such table');
-    ctx.type = 'json';
-    ctx.body = answer;
-  });
-
-  /** Routes that ask the engine about a question and send what it says. */
+  /** Routes that ask a host about a question and send what it says. */
   const about = <T>(
     path: string,
     schema: AnySchema,
-    ask: (id: number, request: T) => Promise<object | undefined>,
+    ask: (scope: Scope, id: number, request: T) => Promise<object | string | undefined>,
   ): void => {
     const body = bodyOf<T>(schema);
     router.post(`/:id/${path}`, async (ctx) => {
-      const answer = await ask(idOf(ctx, 'table'), body(ctx.request.body));
-      if (answer === undefined) throw new HttpProblem(404, 'There is no such table');
+      const id = idOf(ctx, 'table');
+      const request = body(ctx.request.body);
+      const answer = await ask(scopeFor(ctx, id), id, request);
+      if (answer === undefined) throw noTable();
+      ctx.type = 'json';
       ctx.body = answer;
     });
   };
-  about<ExplainRequest>('explain', explainRequestSchema, (id, request) => engine.explain(id, request));
-  about<OffersRequest>('offers', offersRequestSchema, (id, request) => engine.offers(id, request));
-  about<NextRequest>('next', nextRequestSchema, (id, request) => engine.next(id, request));
+  about<SearchRequest>('search', searchRequestSchema, (...asked) => threads.search(...asked));
+  about<ExplainRequest>('explain', explainRequestSchema, (...asked) => threads.explain(...asked));
+  about<OffersRequest>('offers', offersRequestSchema, (...asked) => threads.offers(...asked));
+  about<NextRequest>('next', nextRequestSchema, (...asked) => threads.next(...asked));
 
   return router;
 }

@@ -2,13 +2,21 @@
 import { Ajv, type AnySchema, type ErrorObject, type ValidateFunction } from 'ajv';
 import { HttpProblem } from './problems.js';
 
-const bodies = new Ajv({ allErrors: true });
-const queries = new Ajv({ allErrors: true, coerceTypes: true, useDefaults: true });
+// The first thing that is wrong is told, and no more: to collect sixty thousand would keep everybody waiting.
+const bodies = new Ajv();
+// A number too large to be one is held against its maximum, too: otherwise none of a number's limits would apply to it.
+const queries = new Ajv({ coerceTypes: true, useDefaults: true, strictNumbers: false });
+
+/** Letters of a place in a body that are told: names in it are the sender's. */
+const PLACE = 200;
 
 function describe(errors: ErrorObject[] | null | undefined): string {
-  return (errors ?? [])
-    .map(({ instancePath, message }) => `${instancePath || 'it'} ${message ?? 'is wrong'}`)
-    .join('; ');
+  const [first] = errors ?? [];
+  if (!first) return 'It is not as it should be.';
+  const { instancePath, message, params } = first;
+  const extra = (params as { additionalProperty?: string }).additionalProperty;
+  const place = instancePath.slice(0, PLACE) || 'it';
+  return `${place} ${message ?? 'is wrong'}${extra === undefined ? '' : `: “${extra.slice(0, PLACE)}”`}`;
 }
 
 function checker<T>(validate: ValidateFunction, what: string): (value: unknown) => T {

@@ -9,6 +9,16 @@ export const routes: Routes = [
     loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet),
     data: { reader: true },
   },
+  {
+    path: 'bring-in',
+    title: 'Bring in · Usual Needle',
+    loadComponent: () => import('../bring-in/bring-in').then((file) => file.BringIn),
+  },
+  {
+    path: 'refresh/:tableId',
+    title: 'Refresh · Usual Needle',
+    loadComponent: () => import('../bring-in/bring-in').then((file) => file.BringIn),
+  },
   { path: 'table/:tableId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
   { path: '**', loadComponent: () => import('../entry/nowhere').then((file) => file.Nowhere) },
 ];

@@ -1,11 +1,32 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import type {
-  Box, ColumnChange, ExplainRequest, Explanation, NextMatch, NextRequest, Offers, OffersRequest, SearchAnswer, SearchRequest, Shelf, StoredBox,
+  Box,
+  Change,
+  ChangeList,
+  ColumnChange,
+  ColumnsRequest,
+  EditDone,
+  EditRequest,
+  ExplainRequest,
+  Explanation,
+  Health,
+  NextMatch,
+  NextRequest,
+  Offers,
+  OffersRequest,
+  RowHistory,
+  SearchAnswer,
+  SearchRequest,
+  Shelf,
+  StoredBox,
+  TableChange,
   TableSummary,
-} from '@usual-needle/contract'; // prettier-ignore
+  UndoRequest,
+  ValueChange,
+} from '@usual-needle/contract';
 import type { Observable } from 'rxjs';
-import { Live } from './live';
+import { Standing } from './standing';
 
 function ifMatch(version: number): Record<string, string> {
   return { 'If-Match': `"${version}"` };
@@ -15,7 +36,11 @@ function ifMatch(version: number): Record<string, string> {
 @Injectable({ providedIn: 'root' })
 export class Api {
   private readonly http = inject(HttpClient);
-  private readonly live = inject(Live);
+  private readonly standing = inject(Standing);
+
+  health(): Observable<Health> {
+    return this.http.get<Health>('/api/health');
+  }
 
   shelf(): Observable<Shelf> {
     return this.http.get<Shelf>('/api/tables');
@@ -23,6 +48,43 @@ export class Api {
 
   table(id: number): Observable<TableSummary> {
     return this.http.get<TableSummary>(`/api/tables/${id}`);
+  }
+
+  deleteTable(id: number): Observable<void> {
+    return this.http.delete<void>(`/api/tables/${id}`);
+  }
+
+  describeTable({ id, version }: TableSummary, change: TableChange): Observable<TableSummary> {
+    return this.http.patch<TableSummary>(`/api/tables/${id}`, change, { headers: ifMatch(version) });
+  }
+
+  /** Writes an edit; fails with status 409 and the clashes where others were there first. */
+  edit(id: number, request: EditRequest): Observable<EditDone> {
+    return this.http.post<EditDone>(`/api/tables/${id}/changes`, request);
+  }
+
+  /** Undoes a change by a new one; fails with status 409 where later ones stand on it. */
+  undoChange(id: number, number: number, how: UndoRequest = {}): Observable<Change> {
+    return this.http.post<Change>(`/api/tables/${id}/changes/${number}/undo`, how);
+  }
+
+  /** The log of a table, last first. @param before only what was before this change */
+  history(id: number, limit: number, before?: number): Observable<ChangeList> {
+    const params = { brief: true, limit, ...(before !== undefined && { before }) };
+    return this.http.get<ChangeList>(`/api/tables/${id}/changes`, { params });
+  }
+
+  /** A change with all that it did. */
+  change(id: number, number: number): Observable<Change> {
+    return this.http.get<Change>(`/api/tables/${id}/changes/${number}`);
+  }
+
+  rowHistory(id: number, row: number): Observable<RowHistory> {
+    return this.http.get<RowHistory>(`/api/tables/${id}/rows/${row}/history`);
+  }
+
+  restoreTable(id: number): Observable<TableSummary> {
+    return this.http.post<TableSummary>(`/api/tables/${id}/restore`, null);
   }
 
   box(id: number): Observable<StoredBox> {
@@ -50,6 +112,16 @@ export class Api {
     return this.http.patch<TableSummary>(`/api/tables/${id}/columns`, change, { headers: ifMatch(version) });
   }
 
+  /** Adds a column, or puts them in order. */
+  arrangeColumns({ id, version }: TableSummary, request: ColumnsRequest): Observable<TableSummary> {
+    return this.http.post<TableSummary>(`/api/tables/${id}/columns`, request, { headers: ifMatch(version) });
+  }
+
+  /** Makes a value another one in every row. */
+  renameValue(id: number, change: ValueChange): Observable<Change> {
+    return this.http.post<Change>(`/api/tables/${id}/columns/values`, change);
+  }
+
   explain(tableId: number, request: ExplainRequest): Observable<Explanation> {
     return this.http.post<Explanation>(`/api/tables/${tableId}/explain`, request);
   }
@@ -64,6 +136,8 @@ export class Api {
 
   /** By the standing connection if there is one, else by a request. Unsubscribing gives the question up. */
   search(tableId: number, request: SearchRequest): Observable<SearchAnswer> {
-    return this.live.search(tableId, request) ?? this.http.post<SearchAnswer>(`/api/tables/${tableId}/search`, request);
+    return this.standing.search(tableId, request, () =>
+      this.http.post<SearchAnswer>(`/api/tables/${tableId}/search`, request),
+    );
   }
 }

@@ -25,7 +25,7 @@ describe('streams of answers', () => {
       const questions = hot('-a--b-');
       const expected = '     --x-y-';
       const broken = cold<string>('-#', {}, 'broken');
-      const fine = cold('       B|'); // prettier-ignore
+      const fine = cold('       B|');
       expectObservable(questions.pipe(latest((question) => (question === 'a' ? broken : fine)))).toBe(expected, {
         x: { question: 'a', error: 'broken' },
         y: { question: 'b', answer: 'B' },

@@ -5,7 +5,12 @@ export function counted(count: number): string {
   return format.format(count);
 }
 
+/** `1 cell`, `12 cells`. */
+export function plural(count: number, one: string, many = `${one}s`): string {
+  return `${counted(count)} ${count === 1 ? one : many}`;
+}
+
 /** `1 row`, `12 rows`. */
 export function rowsCounted(count: number): string {
-  return `${counted(count)} ${count === 1 ? 'row' : 'rows'}`;
+  return plural(count, 'row');
 }

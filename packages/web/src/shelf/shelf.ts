@@ -1,194 +1,330 @@
-import { DatePipe } from '@angular/common';
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
-import type { Shelf as ShelfContent } from '@usual-needle/contract';
-import { timer } from 'rxjs';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  ElementRef,
+  inject,
+  input,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { Router, RouterLink } from '@angular/router';
+import { LIMITS, type Deleted, type Shelf as ShelfContent, type TableSummary } from '@usual-needle/contract';
+import { catchError, EMPTY, expand, map, type Observable, startWith, Subject, switchMap, timer } from 'rxjs';
+import { Incoming } from '../bring-in/incoming';
+import { errorWords } from '../common/error-words';
+import { sentence, shortSentence } from '../common/sentence';
 import { Logo } from '../look/logo';
-import { counted } from '../services/numbers';
+import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
-import { sentence } from '../sheet/sentence';
-import { messageOf } from '../sheet/answers';
+import { counted, plural, rowsCounted } from '../services/numbers';
+import { Remarks } from '../services/remarks';
+import { ago } from '../common/ago';
+import { BestRows } from './best-rows';
+import { type Asked, Everywhere, questionsOf, type Told } from './everywhere';
+import { TableMenu } from './table-menu';
 
-/** The shelf: each table is a band, below it its boxes, each as its sentence with a small box to type into. */
+/** Between two looks at a server that is still starting, in milliseconds. */
+const AGAIN_MS = 1_000;
+/** What is typed goes into the address once it has rested so long, in milliseconds. */
+const ADDRESS_MS = 400;
+
+interface Line {
+  readonly asked: Asked;
+  readonly name: string;
+  readonly to: readonly (string | number)[];
+  readonly short: string;
+  readonly whole: string;
+  /** What it says of what was typed. */
+  readonly says: string;
+  readonly count: string;
+  readonly rows: Extract<Told, { answer: unknown }>['answer']['rows'];
+  readonly error: string;
+}
+
+/** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 @Component({
   selector: 'un-shelf',
-  imports: [DatePipe, Logo, RouterLink],
-  template: `
-    <header><un-logo /><b>Usual Needle</b></header>
-    <main>
-      <h1>Shelf</h1>
-      @if (error(); as message) {
-        <p role="alert" class="say">{{ message }} <button type="button" (click)="load()">Try again</button></p>
-      } @else if (bands(); as list) {
-        @for (band of list; track band.table.id) {
-          <section [attr.aria-label]="band.table.name">
-            <div class="band">
-              <h2>{{ band.table.name }}</h2>
-              <span>{{ band.rows }} rows</span>
-              <span>{{ band.table.columns.length }} columns</span>
-              <span>changed {{ band.table.changedAt | date: 'd MMM y, HH:mm' }}</span>
-              <a [routerLink]="['/table', band.table.id]">New box</a>
-            </div>
-            @for (box of band.boxes; track box.id) {
-              <div class="box">
-                <a class="name" [routerLink]="['/box', box.id]">{{ box.name }}</a>
-                <p>{{ box.sentence }}</p>
-                <form (submit)="open($event, box.id, field.value)">
-                  <input
-                    #field
-                    type="text"
-                    autocomplete="off"
-                    [placeholder]="box.prompt"
-                    [attr.aria-label]="'Search with ' + box.name"
-                  />
-                </form>
-              </div>
-            } @empty {
-              <p class="none">No box on this table yet.</p>
-            }
-          </section>
-        } @empty {
-          <p class="say">There is no table yet. Start without <code>--no-demo</code> to see the example.</p>
-        }
-      } @else if (waiting()) {
-        <p class="say">Fetching the shelf …</p>
-      }
-    </main>
-  `,
-  styles: `
-    header {
-      display: flex;
-      align-items: center;
-      gap: 8px;
-      height: 44px;
-      padding: 0 20px;
-    }
-    main {
-      max-width: 1120px;
-      margin: 20px auto 60px;
-      padding: 0 20px;
-    }
-    h1 {
-      font-size: 24px;
-      margin-bottom: 16px;
-    }
-    section {
-      margin-bottom: 26px;
-    }
-    .band {
-      display: flex;
-      flex-wrap: wrap;
-      align-items: baseline;
-      gap: 4px 20px;
-      padding: 10px 0 8px;
-      border-top: 2px solid var(--thread);
-      color: var(--soft-ink);
-      font-variant-numeric: tabular-nums;
-    }
-    .band a {
-      margin-left: auto;
-      color: var(--ink);
-    }
-    h2 {
-      font-size: 17px;
-      color: var(--ink);
-    }
-    .box {
-      display: grid;
-      grid-template-columns: 190px 1fr 260px;
-      gap: 6px 20px;
-      align-items: center;
-      padding: 10px 16px;
-      background: var(--leaf);
-      border: 1px solid var(--hairline);
-      border-top-width: 0;
-    }
-    .band + .box {
-      border-top-width: 1px;
-      border-radius: 10px 10px 0 0;
-    }
-    .box:last-child {
-      border-radius: 0 0 10px 10px;
-    }
-    .band + .box:last-child {
-      border-radius: 10px;
-    }
-    .name {
-      font-weight: 650;
-    }
-    .box p,
-    .none,
-    .say {
-      color: var(--soft-ink);
-    }
-    .none {
-      padding: 6px 0;
-    }
-    input {
-      width: 100%;
-      padding: 6px 10px;
-      background: var(--paper);
-      border: 1px solid var(--hairline);
-      border-radius: 6px;
-    }
-    input::placeholder {
-      color: var(--soft-ink);
-    }
-    @media (max-width: 800px) {
-      .box {
-        grid-template-columns: 1fr;
-      }
-    }
-  `,
+  imports: [BestRows, Logo, Pop, RouterLink, TableMenu],
+  providers: [Everywhere],
+  templateUrl: './shelf.html',
+  styleUrl: './shelf.css',
+  host: {
+    '(document:keydown)': 'key($event)',
+    '(document:paste)': 'paste($event)',
+    '(document:dragover)': 'over($event)',
+    '(document:dragleave)': 'dragging.set($event.relatedTarget !== null && dragging())',
+    '(document:drop)': 'drop($event)',
+    '(window:resize)': 'drawThread()',
+  },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Shelf {
+  /** Of the address: what is looked for. */
+  readonly q = input<string>();
+
   private readonly api = inject(Api);
   private readonly router = inject(Router);
+  private readonly incoming = inject(Incoming);
+  private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  protected readonly everywhere = inject(Everywhere);
   private readonly content = signal<ShelfContent | undefined>(undefined);
   protected readonly error = signal<string | undefined>(undefined);
   protected readonly waiting = signal(false);
+  /** The server is still reading its tables. */
+  protected readonly starting = signal(false);
+  protected readonly dragging = signal(false);
+  protected readonly typed = signal('');
+  protected readonly unfolded = signal<string | undefined>(undefined);
+  protected readonly thread = signal<{ readonly path: string; readonly dotted: string }>({ path: '', dotted: '' });
+  private readonly field = viewChild<ElementRef<HTMLInputElement>>('field');
+  private readonly loads = new Subject<void>();
+  private readonly remarks = inject(Remarks);
+  private refreshed: TableSummary | undefined;
+  private addressing: ReturnType<typeof setTimeout> | undefined;
+  protected readonly days = LIMITS.daysKept;
+  protected readonly deleted = computed(() => this.content()?.deleted ?? []);
+  private readonly asked = computed(() => {
+    const content = this.content();
+    return content ? questionsOf(content) : [];
+  });
 
   protected readonly bands = computed(() => {
     const content = this.content();
-    return content?.tables.map((table) => ({
-      table,
-      rows: counted(table.rows),
-      boxes: content.boxes
-        .filter(({ tableId }) => tableId === table.id)
-        .map(({ id, name, box }) => ({
-          id,
-          name,
-          prompt: box.wording?.prompt ?? 'Type a bit of what you know',
-          sentence: sentence(box, table.columns.length)
-            .map(({ text }) => text)
-            .join(''),
-        })),
-    }));
+    return content?.tables.map((table) => {
+      const asked = this.asked().filter((one) => one.table === table);
+      const whole = this.everywhere.toldOf(`table ${table.id}`);
+      const lines = asked.filter(({ box }) => box !== undefined || asked.length === 1).map((one) => this.line(one));
+      const matched = whole && 'answer' in whole ? whole.answer.matched : undefined;
+      const none = matched === 0 && lines.every(({ count }) => count === '' || count === '0');
+      return {
+        table,
+        matched,
+        none,
+        count: matched === undefined ? '' : matched === 0 ? 'none' : counted(matched),
+        rows: rowsCounted(table.rows),
+        changed: `changed ${ago(table.changedAt)}`,
+        lines,
+      };
+    });
+  });
+
+  /** What the places of bands depend on. */
+  private readonly shape = computed(
+    () =>
+      (this.bands() ?? [])
+        .map(({ table, none, lines }) => `${table.id} ${none} ${lines.map(({ rows }) => rows.length).join()}`)
+        .join(';') + this.unfolded(),
+  );
+  protected readonly summary = computed(() => {
+    const whole = this.everywhere.whole();
+    if (!whole) return '';
+    if (whole.problem) return whole.problem;
+    const found = whole.rows === 0 ? 'nothing found' : `${rowsCounted(whole.rows)} in ${plural(whole.tables, 'table')}`;
+    if (whole.failed > 0) return `${found} · ${counted(whole.failed)} could not be asked`;
+    return `${found} · ${whole.complete ? 'every row searched' : 'still searching'}`;
+  });
+  protected readonly took = computed(() => {
+    const whole = this.everywhere.whole();
+    return whole?.complete ? ` · ${Math.max(1, Math.round(whole.milliseconds))} ms` : '';
   });
 
   constructor() {
     timer(150)
       .pipe(takeUntilDestroyed())
       .subscribe(() => this.waiting.set(true));
-    this.load();
+    this.loads
+      .pipe(
+        startWith(undefined),
+        // While the server is starting it fills by itself.
+        switchMap(() =>
+          this.read().pipe(
+            expand(({ starting }) => (starting ? timer(AGAIN_MS).pipe(switchMap(() => this.read())) : EMPTY)),
+            catchError((error: unknown) => {
+              this.error.set(errorWords(error));
+              return EMPTY;
+            }),
+          ),
+        ),
+        takeUntilDestroyed(),
+      )
+      .subscribe(({ content, starting }) => {
+        this.content.set(content);
+        this.starting.set(starting);
+      });
+    // What the address says is typed, unless it says what is there anyway.
+    effect(() => {
+      const q = this.q() ?? '';
+      if (q !== untracked(this.typed)) this.typed.set(q);
+    });
+    effect(() => this.everywhere.search(this.typed(), this.asked()));
+    // The thread follows the places of bands: which there are, how high they are, and which are pale.
+    effect(() => {
+      this.shape();
+      requestAnimationFrame(() => this.drawThread());
+    });
+  }
+
+  private line(asked: Asked): Line {
+    const { table, box, key } = asked;
+    const told = this.everywhere.toldOf(key);
+    const answer = told && 'answer' in told ? told.answer : undefined;
+    const phrases = box && sentence(box.box, table.columns.length, box.columnsShown);
+    return {
+      asked,
+      name: box?.name ?? 'All its text columns',
+      to: box ? ['/box', box.id] : ['/table', table.id],
+      short: box
+        ? shortSentence(box.box, table.columns.length)
+        : 'No box on this table yet; searched as a new one would be.',
+      whole: phrases?.map(({ text }) => text).join('') ?? '',
+      ...counts(answer?.matched, box?.box.effect),
+      rows: answer && this.everywhere.text() !== '' ? answer.rows : [],
+      error: told && 'error' in told ? told.error : '',
+    };
   }
 
   protected load(): void {
     this.error.set(undefined);
-    this.api
-      .shelf()
-      .pipe(patiently())
-      .subscribe({
-        next: (content) => this.content.set(content),
-        error: (error: unknown) => this.error.set(messageOf(error)),
-      });
+    this.loads.next();
   }
 
-  protected open(event: Event, boxId: number, text: string): void {
-    event.preventDefault();
-    void this.router.navigate(['/box', boxId], { queryParams: text === '' ? {} : { q: text } });
+  /** The shelf, and whether the server is still starting: asked first, so that a shelf that is not whole is known to be none. */
+  private read(): Observable<{ readonly content: ShelfContent; readonly starting: boolean }> {
+    return this.api.health().pipe(
+      switchMap(({ status }) =>
+        this.api.shelf().pipe(map((content) => ({ content, starting: status === 'starting' }))),
+      ),
+      patiently(),
+    );
   }
+
+  protected type(text: string): void {
+    this.typed.set(text);
+    clearTimeout(this.addressing);
+    this.addressing = setTimeout(() => this.putAddress(), ADDRESS_MS);
+  }
+
+  private putAddress(): void {
+    if (!this.router.url.split('?')[0].match(/^\/?$/)) return;
+    const q = this.typed() === '' ? null : this.typed();
+    void this.router.navigate([], { queryParams: { q }, replaceUrl: true });
+  }
+
+  protected clear(): void {
+    this.type('');
+    this.field()?.nativeElement.focus();
+  }
+
+  protected remove(table: TableSummary): void {
+    this.then(this.api.deleteTable(table.id), () => {
+      const bringBack = (): void =>
+        this.bringBack({ what: 'table', id: table.id, name: table.name, table: null, deletedAt: '' });
+      this.remarks.say(
+        `${table.name} and its boxes are deleted. They can be brought back for ${LIMITS.daysKept} days.`,
+        { name: 'Bring it back', does: bringBack },
+      );
+    });
+  }
+
+  protected bringBack({ what, id, name }: Deleted): void {
+    const back: Observable<unknown> = what === 'table' ? this.api.restoreTable(id) : this.api.restoreBox(id);
+    this.then(back, () => this.remarks.say(`${name} is back.`));
+  }
+
+  private then(done: Observable<unknown>, say: () => void): void {
+    done.subscribe({
+      next: () => {
+        say();
+        this.load();
+      },
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  /** A file for a new table, or for newer rows of one. */
+  protected bring(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    const table = this.refreshed;
+    this.refreshed = undefined;
+    if (this.incoming.take(input.files)) void this.router.navigate(table ? ['/refresh', table.id] : ['/bring-in']);
+    input.value = '';
+  }
+
+  protected refresh(table: TableSummary, input: HTMLInputElement): void {
+    this.refreshed = table;
+    input.click();
+  }
+
+  protected over(event: DragEvent): void {
+    if (!event.dataTransfer?.types.includes('Files')) return;
+    event.preventDefault();
+    this.dragging.set(true);
+  }
+
+  protected drop(event: DragEvent): void {
+    this.dragging.set(false);
+    if (!event.dataTransfer?.types.includes('Files')) return;
+    event.preventDefault();
+    if (this.incoming.take(event.dataTransfer.files)) void this.router.navigate(['/bring-in']);
+  }
+
+  protected paste(event: ClipboardEvent): void {
+    if ((event.target as HTMLElement).closest?.('input, textarea')) return;
+    const data = event.clipboardData;
+    if (this.incoming.take(data?.files) || this.incoming.takeText(data?.getData('text/plain') ?? ''))
+      void this.router.navigate(['/bring-in']);
+  }
+
+  protected key(event: KeyboardEvent): void {
+    if (event.isComposing || event.ctrlKey || event.metaKey || event.altKey) return;
+    const target = event.target as HTMLElement;
+    const field = this.field()?.nativeElement;
+    if (target.closest('.p-popover, textarea') || (target.closest('input') && target !== field)) return;
+    if (event.key === '/' && target !== field) {
+      event.preventDefault();
+      field?.focus();
+    } else if (event.key === 'Escape' && target === field) {
+      if (this.typed() === '') field?.blur();
+      else this.clear();
+    } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') this.step(event, target, field);
+  }
+
+  /** From the box through boxes and rows, and back. */
+  private step(event: KeyboardEvent, target: HTMLElement, field: HTMLElement | undefined): void {
+    const all = [...this.element.querySelectorAll<HTMLElement>('a.hit, a.name')];
+    const at = target === field ? -1 : all.indexOf(target);
+    if (at < 0 && target !== field) return;
+    event.preventDefault();
+    const to = at + (event.key === 'ArrowDown' ? 1 : -1);
+    if (to < 0) field?.focus();
+    else all[Math.min(to, all.length - 1)]?.focus();
+  }
+
+  /** The line from the box down the margin to an eyelet at each table that has hits; dotted past the others. */
+  protected drawThread(): void {
+    const box = this.element.querySelector('.find')?.getBoundingClientRect();
+    const main = this.element.querySelector('main')?.getBoundingClientRect();
+    const bands = [...this.element.querySelectorAll<HTMLElement>('section.table')];
+    if (!box || !main || bands.length === 0) return this.thread.set({ path: '', dotted: '' });
+    const x = box.left - main.left - 38;
+    const y = box.top - main.top + box.height / 2;
+    const at = (band: HTMLElement): number => band.getBoundingClientRect().top - main.top + 24;
+    const through = bands.filter((band) => !band.classList.contains('pale'));
+    const last = through.length > 0 ? at(through[through.length - 1]) : y + 40;
+    const end = at(bands[bands.length - 1]);
+    const path = `M${x + 38} ${y} C${x + 12} ${y} ${x} ${y + 30} ${x} ${y + 62} V${Math.max(last, y + 62)}`;
+    this.thread.set({ path, dotted: end > last ? `M${x} ${last + 6} V${end}` : '' });
+  }
+}
+
+function counts(matched: number | undefined, effect: string | undefined): Pick<Line, 'says' | 'count'> {
+  if (matched === undefined) return { says: '', count: '' };
+  if (effect === 'leave matches out')
+    return matched === 0 ? { says: 'leaves none out', count: '' } : { says: `left out`, count: counted(matched) };
+  return { says: matched === 1 ? 'row' : 'rows', count: counted(matched) };
 }

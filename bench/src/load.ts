@@ -1,0 +1,197 @@
+/**
+ * Many readers at once, each typing four keys a second over its own standing connection, while a row is changed every second: how
+ * long a keystroke's answer takes, how many get none, what memory does, and how soon an open sheet hears of a change.
+ */
+import { readFile } from 'node:fs/promises';
+import WebSocket from 'ws';
+import type { StandingQuestion } from '@usual-needle/contract';
+import { figures, line } from './figures.js';
+
+const KEYS_A_SECOND = 4;
+const ASKED = ['Item no.', 'Description', 'Colour', 'Marks', 'Found at', 'Found on', 'Status'];
+const THREADED = [
+  'Item no.',
+  'Description',
+  'Category',
+  'Colour',
+  'Marks',
+  'Found at',
+  'Line',
+  'Shelf',
+  'Status',
+  'Finder’s note',
+];
+const TYPED = [
+  'umbrella wood',
+  'black hat',
+  'lp-4051',
+  'gnome',
+  'phone crack',
+  'status:held ring',
+  'owner',
+  'keys red',
+];
+
+/** One reader: types, takes letters back, types the next. */
+class Reader {
+  readonly times: number[] = [];
+  unanswered = 0;
+  errors = 0;
+  private readonly socket: WebSocket;
+  private readonly sent = new Map<number, number>();
+  private id = 0;
+  private at = 0;
+  private text = '';
+
+  constructor(
+    address: string,
+    private readonly table: number,
+    private readonly number: number,
+  ) {
+    this.socket = new WebSocket(`${address.replace('http', 'ws')}/api/standing`);
+    this.socket.on('message', (data: Buffer) => {
+      const [, id, status] = /^(\d+) (\d+) /.exec(data.subarray(0, 40).toString())!;
+      const sent = this.sent.get(Number(id));
+      if (sent === undefined) return;
+      // A keystroke that a later one took the place of needs no answer of its own.
+      for (const one of this.sent.keys()) if (one <= Number(id)) this.sent.delete(one);
+      if (status !== '200') this.errors++;
+      else if (!data.subarray(0, 200).includes('"overtaken":true')) this.times.push(performance.now() - sent);
+    });
+  }
+
+  async open(): Promise<void> {
+    await new Promise((done, fail) => this.socket.once('open', done).once('error', fail));
+  }
+
+  key(): void {
+    const word = TYPED[(this.number + Math.floor(this.at / 24)) % TYPED.length];
+    const step = this.at++ % 24;
+    this.text = step < word.length ? word.slice(0, step + 1) : word.slice(0, Math.max(0, 2 * word.length - step - 1));
+    const message: StandingQuestion = {
+      id: ++this.id,
+      table: this.table,
+      request: {
+        question: { threaded: THREADED, strands: [{ verb: 'find', text: this.text }] },
+        columns: ASKED,
+        offset: 0,
+        limit: 60,
+        session: 's',
+        turn: this.id,
+        patience: 40,
+      },
+    };
+    this.sent.set(this.id, performance.now());
+    this.socket.send(JSON.stringify(message));
+  }
+
+  end(): void {
+    this.unanswered = this.sent.size;
+    this.socket.close();
+  }
+}
+
+/** Reads events until aborted; times are from a commit's being asked for to its event. */
+async function listener(
+  address: string,
+  table: number,
+  signal: AbortSignal,
+  told: (number: number) => void,
+): Promise<void> {
+  try {
+    const response = await fetch(`${address}/api/tables/${table}/events`, { signal });
+    const decoder = new TextDecoder();
+    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>)
+      for (const [, id] of decoder.decode(chunk).matchAll(/^id: (\d+)$/gm)) told(Number(id));
+  } catch {
+    // Ended with the bench.
+  }
+}
+
+async function resident(): Promise<number> {
+  const { execFileSync } = await import('node:child_process');
+  const pid = execFileSync('pgrep', ['-f', 'server/dist/main.js --port 0']).toString().split('\n')[0];
+  const status = await readFile(`/proc/${pid}/status`, 'utf8');
+  return Number(/VmRSS:\s+(\d+)/.exec(status)![1]) / 1024;
+}
+
+async function pass(address: string, table: number, count: number, seconds: number, changing: boolean): Promise<void> {
+  const readers = Array.from({ length: count }, (_, i) => new Reader(address, table, i));
+  await Promise.all(readers.map((reader) => reader.open()));
+  const abort = new AbortController();
+  const commits = new Map<number, number>();
+  const heard: number[] = [];
+  const late: number[] = [];
+  if (changing)
+    for (let i = 0; i < count; i++)
+      void listener(address, table, abort.signal, (number) => {
+        const at = commits.get(number);
+        if (at === undefined) late.push(number);
+        else heard.push(performance.now() - at);
+      });
+  const timers: NodeJS.Timeout[] = [];
+  for (const [i, reader] of readers.entries())
+    timers.push(
+      setTimeout(
+        () => timers.push(setInterval(() => reader.key(), 1000 / KEYS_A_SECOND)),
+        (i * 1000) / KEYS_A_SECOND / count,
+      ),
+    );
+  let edits = 0;
+  let refused = 0;
+  if (changing)
+    timers.push(
+      setInterval(() => {
+        const asked = performance.now();
+        const body = {
+          key: `load-${Date.now()}-${++edits}`,
+          kind: 'added',
+          columns: ['Description'],
+          added: [[`umbrella ${edits}`]],
+        };
+        fetch(`${address}/api/tables/${table}/changes`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify(body),
+        })
+          .then(async (reply) => {
+            const { change } = (await reply.json()) as { change?: number };
+            if (change === undefined) return refused++;
+            commits.set(change, asked);
+            // The event may have come before the answer.
+            for (const number of late.splice(0)) if (number === change) heard.push(performance.now() - asked);
+          })
+          .catch(() => refused++);
+      }, 1_000),
+    );
+  const memory: number[] = [];
+  const every = Math.max(1, Math.floor(seconds / 6));
+  for (let s = 0; s < seconds; s++) {
+    await new Promise((wait) => setTimeout(wait, 1_000));
+    if (s % every === every - 1) memory.push(await resident());
+  }
+  for (const timer of timers) clearInterval(timer);
+  await new Promise((wait) => setTimeout(wait, 1_500));
+  for (const reader of readers) reader.end();
+  abort.abort();
+  const times = readers.flatMap((reader) => reader.times);
+  const sum = (of: (reader: Reader) => number): number => readers.reduce((all, reader) => all + of(reader), 0);
+  console.log(line(`${count} readers${changing ? ', a change a second' : ''}`, figures(times)));
+  console.log(
+    `  unanswered ${sum((r) => r.unanswered)}, errors ${sum((r) => r.errors)}, resident MB ${memory.map((mb) => mb.toFixed(0)).join(' ')}`,
+  );
+  if (changing) console.log(line(`  from commit to event, ${count} open sheets, ${refused} refused`, figures(heard)));
+}
+
+export async function benchLoad(
+  address: string,
+  table: number,
+  readers: readonly number[],
+  seconds: number,
+): Promise<void> {
+  console.log(`\n== load: each reader ${KEYS_A_SECOND} keys a second, ${THREADED.length} columns, ${seconds} s a pass`);
+  for (const count of readers) {
+    await pass(address, table, count, seconds, false);
+    await pass(address, table, count, seconds, true);
+  }
+}

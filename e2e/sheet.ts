@@ -1,0 +1,57 @@
+/** What the browser tests share: a page whose console stays silent, and the parts of a sheet by what they are called. */
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test as base, type Locator, type Page } from '@playwright/test';
+
+/** What the browser itself says of answers that are no success, and of connections that a test cuts. */
+const OF_THE_BROWSER = /Failed to load resource|WebSocket connection to/;
+
+export const test = base.extend({
+  page: async ({ page }, use) => {
+    const errors: string[] = [];
+    page.on('console', (message) => {
+      if (message.type() === 'error' && !OF_THE_BROWSER.test(message.text())) errors.push(message.text());
+    });
+    page.on('pageerror', (error) => errors.push(String(error)));
+    await use(page);
+    expect(errors, 'errors in the console').toEqual([]);
+  },
+});
+
+export { expect, type Locator, type Page };
+
+export const box = (page: Page): Locator => page.getByLabel('Find', { exact: true });
+export const status = (page: Page): Locator => page.locator('footer');
+export const rows = (page: Page): Locator => page.locator('un-record-grid .row');
+export const sentence = (page: Page): Locator => page.locator('#sentence');
+export const remark = (page: Page): Locator => page.locator('.remark');
+export const pop = (page: Page): Locator => page.locator('.p-popover');
+
+export async function open(page: Page, address = '/box/1', total = '4,120'): Promise<void> {
+  await page.goto(address);
+  await expect(status(page)).toContainText(total);
+}
+
+/** Takes an entry of one of our lists. */
+export async function choose(page: Page, list: string, entry: string): Promise<void> {
+  await page.getByRole('combobox', { name: list }).click();
+  await page.getByRole('option', { name: entry, exact: true }).click();
+}
+
+/** Keeps what is on the sheet as a new box. */
+export async function keepAs(page: Page, name: string): Promise<void> {
+  await page.locator('un-box-menu').getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill(name);
+  await page.getByRole('button', { name: 'Keep this box' }).click();
+  await expect(remark(page)).toContainText(`“${name}” is kept on the shelf.`);
+}
+
+/** Keeps the standing connection from being made, so that searches are requests, which can be held up and failed. */
+export async function byRequestOnly(page: Page): Promise<void> {
+  await page.routeWebSocket('**/api/standing', (socket) => void socket.close());
+}
+
+/** What axe finds wrong, each with the first element it is wrong of. */
+export async function wrong(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations.map(({ id, nodes }) => `${id}: ${nodes[0].html.slice(0, 160)}`);
+}

@@ -1,0 +1,75 @@
+/** `usual-needle bring-in`: a file to a server, as a new table, or as newer rows of one that is there. */
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { Readable } from 'node:stream';
+import type { Refresh, Shelf, TableSummary } from '@usual-needle/contract';
+import { tableName } from '@usual-needle/formats';
+import { UsageProblem } from './options.js';
+import { asked, serverOf } from './server-side.js';
+
+export interface BringInOptions {
+  readonly server: string;
+  readonly name?: string;
+  /** Name or number of a table to refresh. */
+  readonly refresh?: string;
+  readonly key: readonly string[];
+  readonly gone?: 'keep' | 'remove';
+  readonly preview?: boolean;
+}
+
+const TYPES: Readonly<Record<string, string>> = {
+  csv: 'text/csv',
+  tsv: 'text/tab-separated-values',
+  json: 'application/json',
+  ndjson: 'application/x-ndjson',
+};
+
+/** By the name of a file; one that does not tell is found out by its bytes. */
+function typeOf(file: string): string {
+  return TYPES[/\.(\w+)$/.exec(file)?.[1].toLowerCase() ?? ''] ?? 'application/octet-stream';
+}
+
+async function tableNamed(server: URL, named: string): Promise<TableSummary> {
+  const { tables } = await asked<Shelf>(new URL('/api/tables', server));
+  const found = tables.filter(({ id, name }) => name === named || String(id) === named);
+  if (found.length === 1) return found[0];
+  throw new UsageProblem(
+    found.length === 0 ? `There is no table “${named}”.` : `Several tables are named “${named}”; say its number.`,
+  );
+}
+
+/** @returns the exit code */
+export async function bringIn(file: string, options: BringInOptions): Promise<number> {
+  const server = serverOf(options.server);
+  const isFile =
+    file !== '-' &&
+    (await stat(file).then(
+      (found) => found.isFile(),
+      () => false,
+    ));
+  if (file !== '-' && !isFile) throw new UsageProblem(`${file} cannot be read: there is no such file.`);
+  const body = Readable.toWeb(file === '-' ? process.stdin : createReadStream(file)) as unknown as ReadableStream;
+  const init = { headers: { 'content-type': typeOf(file) }, body, duplex: 'half' } as RequestInit;
+  if (options.refresh === undefined) {
+    const address = new URL('/api/tables', server);
+    address.searchParams.set('name', options.name ?? tableName(basename(file), 'Table'));
+    const table = await asked<TableSummary>(address, { method: 'POST', ...init });
+    console.log(
+      `${table.name}: ${table.rows} rows, ${table.columns.length} columns; ${new URL(`/table/${table.id}`, server).href}`,
+    );
+    return 0;
+  }
+  const table = await tableNamed(server, options.refresh);
+  const address = new URL(`/api/tables/${table.id}/rows`, server);
+  for (const key of options.key) address.searchParams.append('key', key);
+  if (options.gone) address.searchParams.set('gone', options.gone);
+  if (options.preview) address.searchParams.set('preview', 'true');
+  const { added, changed, gone, unchanged, change } = await asked<Refresh>(address, { method: 'PUT', ...init });
+  const fate = options.gone === 'remove' ? 'removed' : 'kept';
+  const done = options.preview ? 'would be' : `change ${change}`;
+  console.log(
+    `${table.name}, ${done}: ${added} added, ${changed} changed, ${gone} gone and ${fate}, ${unchanged} unchanged`,
+  );
+  return 0;
+}

@@ -1,0 +1,51 @@
+/** A question put to a host about the one table it holds: what is said of it, and its rows, window by window. */
+import { WHOLE_SCOPE, type Column, type SearchAnswer, type WireQuestion } from '@usual-needle/contract';
+import type { Host } from '@usual-needle/host';
+
+/** Rows read out at a time. */
+const WINDOW = 500;
+
+export interface FoundRow {
+  readonly id: number;
+  /** By column name, as they came. */
+  readonly cells: Readonly<Record<string, string>>;
+  /** Column, start, end, keyword. */
+  readonly marks: readonly (readonly [string, number, number, number])[];
+}
+
+export class FileSearch {
+  private readonly names: readonly string[];
+
+  constructor(
+    private readonly host: Host,
+    private readonly table: number,
+    columns: readonly Column[],
+    private readonly question: WireQuestion,
+  ) {
+    this.names = columns.map(({ name }) => name);
+  }
+
+  /** @throws UnknownColumn, UnreadablePicker */
+  answer(offset = 0, limit = 0): Promise<SearchAnswer> {
+    const { question, names } = this;
+    const request = { question, columns: [...names], offset, limit };
+    return this.host
+      .search(WHOLE_SCOPE, this.table, request)
+      .then((json) => JSON.parse(json ?? 'null') as SearchAnswer);
+  }
+
+  async *rows(): AsyncGenerator<FoundRow> {
+    const { names } = this;
+    for (let offset = 0; ; offset += WINDOW) {
+      const { rows } = await this.answer(offset, WINDOW);
+      for (const { id, cells, marks } of rows)
+        yield {
+          id,
+          // The table has no forms of its own, so cells are shown as they came.
+          cells: Object.fromEntries(cells.map((cell, i) => [names[i], cell])),
+          marks: marks.map(([column, start, end, keyword]) => [names[column], start, end, keyword]),
+        };
+      if (rows.length < WINDOW) return;
+    }
+  }
+}

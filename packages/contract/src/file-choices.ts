@@ -1,0 +1,58 @@
+import type { FromSchema } from 'json-schema-to-ts';
+
+/** Forms that a file can be in; each may be packed by gzip besides. */
+export const FORMATS = ['csv', 'json', 'ndjson', 'xlsx', 'ods'] as const;
+export type FileFormat = (typeof FORMATS)[number];
+
+export const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252', 'iso-8859-1', 'iso-8859-15'] as const;
+export type Encoding = (typeof ENCODINGS)[number];
+
+/**
+ * How a file is read, where that is not to be found from the file itself, and what is done where it does not fit: what the
+ * sentence over a preview says, and what can be said with an upload. What is left out is found, or refused.
+ */
+export const fileChoicesSchema = {
+  type: 'object',
+  additionalProperties: false,
+  properties: {
+    format: { enum: FORMATS },
+    /** The sign between cells. */
+    delimiter: { type: 'string', minLength: 1, maxLength: 1, pattern: '^[^"\\r\\n]$' },
+    encoding: { enum: ENCODINGS },
+    /** Whether the first row holds the columns' names. */
+    header: { type: 'boolean' },
+    /** Name of a workbook's sheet; the first, if not said. */
+    sheet: { type: 'string', maxLength: 200 },
+    /** By place in the file. */
+    columns: {
+      type: 'array',
+      maxItems: 500,
+      items: {
+        type: 'object',
+        additionalProperties: false,
+        properties: {
+          /** False leaves it out. */
+          take: { type: 'boolean' },
+          name: { type: 'string', minLength: 1, maxLength: 200 },
+          kind: { enum: ['text', 'number', 'date', 'yes/no', 'choice'] },
+          dateOrder: { enum: ['year first', 'day first', 'month first'] },
+          decimal: { enum: ['point', 'comma'] },
+        },
+      },
+    },
+    /** Of a row with more cells than the header. */
+    tooMany: { enum: ['refuse', 'join', 'drop', 'leave out'] },
+    /** Of a row with fewer. */
+    tooFew: { enum: ['refuse', 'fill', 'leave out'] },
+    /**
+     * Of what cannot be kept as it is: columns without a name or of one name, NUL, halves of letters, bytes that are not of
+     * the encoding, cells too long.
+     */
+    unkeepable: { enum: ['refuse', 'mend'] },
+  },
+} as const;
+
+export type FileChoices = FromSchema<typeof fileChoicesSchema>;
+
+/** Choices that bring a file in whatever is wrong with it, keeping as much of it as can be. */
+export const LENIENT = { tooMany: 'join', tooFew: 'fill', unkeepable: 'mend' } as const satisfies FileChoices;

@@ -1,0 +1,34 @@
+/** Limits of what the server takes. Each is checked before the work that it limits. */
+export const LIMITS = {
+  /** Columns of one table. */
+  columns: 500,
+  /** UTF-16 units of one column's name, table's name or box's name. */
+  name: 200,
+  /** UTF-16 units of one cell. */
+  cell: 100_000,
+  /** Rows of one table. */
+  rows: 2_000_000,
+  /** Bytes of a file that is brought in. */
+  file: 512 * 1024 * 1024,
+  /** Rows that one refresh may add, change or remove. */
+  refreshed: 200_000,
+  /** Bytes of a workbook, which has to be held whole. */
+  workbook: 64 * 1024 * 1024,
+  /** Bytes that a file may unpack to. */
+  unpacked: 1024 * 1024 * 1024,
+  /** UTF-16 units of one row, all its cells together. */
+  row: 8 * 1024 * 1024,
+  /** Lists and objects one within the other, in JSON. */
+  depth: 64,
+  /** Rows that one edit by hand may add, change or remove. */
+  edited: 20_000,
+  /** Bytes of a request that edits rows. */
+  edits: 4 * 1024 * 1024,
+  /** Bytes of a request that is JSON. */
+  json: 1024 * 1024,
+  /** Days for which what was deleted can be brought back. */
+  daysKept: 30,
+} as const;
+
+/** Largest whole number that is told apart from its neighbours: what ids and places in a list may be. */
+export const LARGEST = Number.MAX_SAFE_INTEGER;

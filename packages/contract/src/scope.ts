@@ -1,0 +1,49 @@
+/** What may be done in a box or table, besides reading what is visible. */
+export const ACTIONS = [
+  'thread',
+  'change readings',
+  'flip',
+  'take out',
+  'edit',
+  'add',
+  'remove',
+  'bring in',
+  'change the box',
+  'share',
+  'see history',
+  'see misses',
+] as const;
+
+export type Action = (typeof ACTIONS)[number];
+
+/** Columns by their present names, or all of them, whatever their number. */
+export type ColumnSet = 'every column' | readonly string[];
+
+/**
+ * What one principal may see and do of one table or box. Every call to a host takes one; a column outside of it does not
+ * exist for that answer.
+ */
+export interface Scope {
+  /** Columns whose cells may be shown. */
+  readonly visible: ColumnSet;
+  /** Columns that may be searched: a hit in one that is not visible counts, and draws no mark. */
+  readonly searchable: ColumnSet;
+  readonly narrowable: ColumnSet;
+  readonly sortable: ColumnSet;
+  readonly editable: ColumnSet;
+  readonly actions: readonly Action[];
+}
+
+/** A builder's: everything. */
+export const WHOLE_SCOPE: Scope = {
+  visible: 'every column',
+  searchable: 'every column',
+  narrowable: 'every column',
+  sortable: 'every column',
+  editable: 'every column',
+  actions: ACTIONS,
+};
+
+export function isInSet(set: ColumnSet, name: string): boolean {
+  return set === 'every column' || set.includes(name);
+}

@@ -1,0 +1,20 @@
+import type { SearchRequest } from './search.js';
+
+/**
+ * Searches over a standing connection: a WebSocket at /api/standing. A keystroke's question and answer are one small message
+ * each way, which is quicker than a request of its own. Every question can be put by HTTP just as well.
+ */
+export interface StandingQuestion {
+  /** Told again in the reply. */
+  readonly id: number;
+  readonly table: number;
+  readonly request: SearchRequest;
+}
+
+/** Followed, in the message, by the JSON of the answer or of a problem: `id`, a space, `200` or another status, a space, JSON. */
+export type StandingReply = `${number} ${number} ${string}`;
+
+export const STANDING_PATH = '/api/standing';
+
+/** Largest message a client may send, in bytes. */
+export const STANDING_MESSAGE_LIMIT = 256 * 1024;

@@ -1,0 +1,185 @@
+/** Segments of many values that share their chunks: where the engine asks chunks first, and values only where it has to. */
+import fc from 'fast-check';
+import { blankQuestion, DEFAULT_SETTINGS, Search, Table, type Question, type Settings } from '@usual-needle/engine';
+import { oracleRow, type OracleSettings, type OracleTerm } from './oracle.js';
+
+const WORDS = [
+  'ab',
+  'Abba',
+  'b',
+  'a-b',
+  'ba1',
+  'éa',
+  'e\u0301b',
+  'x',
+  'xab',
+  'ß',
+  'A',
+  '1',
+  '11',
+  'a.',
+  '\u0301x',
+  'bab',
+  'xx',
+  'aé',
+];
+const GAPS = [' ', ' ', ' ', '  ', '\t', '\n', ' - '];
+
+/** Values by counting: all differ, all are of a few words. */
+function valueOf(at: number): string {
+  const words: string[] = [];
+  for (let rest = at; rest > 0 || words.length < 2; rest = Math.floor(rest / WORDS.length)) {
+    words.push(WORDS[rest % WORDS.length]);
+    if (rest > 0) words.push(GAPS[(at + words.length) % GAPS.length]);
+  }
+  const text = words.join('');
+  return at % 13 === 0 ? ` ${text}` : at % 11 === 0 ? `${text} ` : text;
+}
+const ROWS = Array.from({ length: 3_500 }, (_, at) => [valueOf(at)]);
+const table = new Table(
+  [{ name: 'Text', kind: 'text' }],
+  ROWS.map((cells, i) => ({ id: i + 1, cells })),
+);
+
+const setting: fc.Arbitrary<OracleSettings> = fc.record({
+  need: fc.constant('every word'),
+  where: fc.constantFrom(
+    'anywhere',
+    'start of a word',
+    'whole word',
+    'start of the cell',
+    'end of the cell',
+    'whole cell',
+  ),
+  case: fc.constantFrom('ignore', 'respect'),
+  accents: fc.constantFrom('ignore', 'respect'),
+});
+const letters = fc.constantFrom('a', 'b', 'A', 'é', 'x', '1', 'ß', '-');
+const word = fc
+  .array(letters, { minLength: 1, maxLength: 3 })
+  .map((parts) => parts.join(''))
+  .filter((text) => !text.startsWith('-'));
+const term: fc.Arbitrary<[OracleTerm, string]> = fc.oneof(
+  word.map((text): [OracleTerm, string] => [{ type: 'word', text }, text]),
+  fc.tuple(word, word).map(([a, b]): [OracleTerm, string] => [{ type: 'phrase', text: `${a} ${b}` }, `"${a} ${b}"`]),
+  fc.tuple(word, word).map(([a, b]): [OracleTerm, string] => [{ type: 'wild', text: `${a}*${b}` }, `${a}*${b}`]),
+);
+
+function matched(text: string, settings: Partial<Settings>, more: Partial<Question> = {}): number {
+  const question: Question = { ...blankQuestion([0]), settings: { ...DEFAULT_SETTINGS, ...settings }, ...more };
+  return new Search(table, { ...question, strands: [{ verb: 'find', text, reading: 'words' }] }).run().matched;
+}
+
+describe('D8, D9: asking chunks before values', () => {
+  it('finds what the oracle finds, whatever is asked', () => {
+    fc.assert(
+      fc.property(term, setting, ([one, text], settings) => {
+        const node = { type: 'term' as const, term: one };
+        const expected = ROWS.reduce((count, row) => count + (oracleRow(row, node, [0], settings) ? 1 : 0), 0);
+        expect(matched(text, settings))
+          .withContext(`${text} ${JSON.stringify(settings)}`)
+          .toBe(expected);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  // `?` takes a character as shown, which the oracle does not tell; a single row has no chunks to be asked first.
+  it('finds with a pattern what the pattern finds in each cell by itself', () => {
+    const patterns = [
+      'a+b',
+      '^a',
+      'b$',
+      'a b',
+      'b\\b',
+      '\\Bb',
+      'a.*b',
+      '[ab]{2} x',
+      '(?:^| )b',
+      '\\s\\s',
+      '^$',
+      '1|xa',
+      '\\bx',
+      'x$',
+      '[^a]{3}',
+      'é',
+      '\\W$',
+    ];
+    for (const pattern of patterns) {
+      for (const care of ['ignore', 'respect'] as const) {
+        const search = new Search(table, {
+          ...blankQuestion([0]),
+          settings: { ...DEFAULT_SETTINGS, case: care, accents: care },
+          strands: [{ verb: 'find', text: `/${pattern}/`, reading: 'words' }],
+        }).run();
+        const { matcher } = search.leaves[0].plan;
+        const column = table.segments[0].columns[0];
+        const expected = ROWS.reduce((count, _, row) => count + (matcher.test(column.cell(row)) ? 1 : 0), 0);
+        expect(search.matched).withContext(`${pattern} ${care}`).toBe(expected);
+      }
+    }
+  });
+
+  it('finds with ? what a table of that row alone finds', () => {
+    const single = ROWS.filter((_, i) => i % 25 === 0).map(
+      ([cell]) => new Table([{ name: 'Text', kind: 'text' }], [{ id: 1, cells: [cell] }]),
+    );
+    const few = new Table(
+      [{ name: 'Text', kind: 'text' }],
+      ROWS.map((cells, i) => ({ id: i + 1, cells })),
+    );
+    for (const [text, settings] of [
+      ['?b', {}],
+      ['b?', {}],
+      ['a??', {}],
+      ['?', {}],
+      ['b?a', { accents: 'respect' }],
+      ['x?', { where: 'start of a word' }],
+      ['?x', { where: 'whole word' }],
+      ['é?', { accents: 'respect', case: 'respect' }],
+      ['1?', { where: 'end of the cell' }],
+      ['a?b', { where: 'start of the cell' }],
+    ] as [string, Partial<Settings>][]) {
+      const question: Question = {
+        ...blankQuestion([0]),
+        settings: { ...DEFAULT_SETTINGS, ...settings },
+        strands: [{ verb: 'find', text, reading: 'words' }],
+      };
+      const whole = new Search(few, question).run();
+      const rows = new Set<number>();
+      whole.matches.forEach((bits, s) => {
+        for (let row = 0; row < few.segments[s].rowCount; row++)
+          if ((bits[row >>> 5] >>> (row & 31)) & 1) rows.add(few.segments[s].ids[row]);
+      });
+      single.forEach((one, i) => {
+        const alone = new Search(one, question).run().matched === 1;
+        expect(rows.has(i * 25 + 1))
+          .withContext(`${text} in ${JSON.stringify(ROWS[i * 25][0])}`)
+          .toBe(alone);
+      });
+    }
+  });
+
+  it('finds the ends of serials, with case and without', () => {
+    const serials = Array.from({ length: 3_000 }, (_, i) => `Ab-${String(i * 7).padStart(5, '0')}${'xY'[i % 2]}`);
+    const one = new Table(
+      [{ name: 'No', kind: 'text' }],
+      serials.map((cell, i) => ({ id: i + 1, cells: [cell] })),
+    );
+    const ask = (text: string, settings: Partial<Settings>): number =>
+      new Search(one, {
+        ...blankQuestion([0]),
+        settings: { ...DEFAULT_SETTINGS, ...settings },
+        strands: [{ verb: 'find', text, reading: 'words' }],
+      }).run().matched;
+    const count = (test: (cell: string) => boolean): number => serials.filter(test).length;
+    expect(ask('5Y', { where: 'end of the cell' })).toBe(count((cell) => cell.endsWith('5Y')));
+    expect(ask('5y', { where: 'end of the cell', case: 'respect' })).toBe(0);
+    expect(ask('5y', { where: 'end of the cell' })).toBe(count((cell) => cell.endsWith('5Y')));
+    expect(ask('ab-0', { where: 'start of the cell' })).toBe(count((cell) => cell.startsWith('Ab-0')));
+    expect(ask('ab-0', { where: 'start of the cell', case: 'respect' })).toBe(0);
+    expect(ask('ab-00007y', { where: 'whole cell' })).toBe(1);
+    expect(ask('b-00007y', { where: 'whole cell' })).toBe(0);
+    expect(ask('ab-00007yy', { where: 'end of the cell' })).toBe(0);
+  });
+});

@@ -1,0 +1,101 @@
+/**
+ * What can be told of values by single chunks of theirs. Most hits lie within a word, and most chunks have no part in any:
+ * so an automaton needs to be led through few values only.
+ */
+import { Dfa, MATCHED } from '../automaton/index.js';
+import { SHARED_CHUNKS, type Chunks } from '../store/index.js';
+import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
+
+/** What can be said of a value with a chunk, whatever stands before it. Bits, since a value has several chunks. */
+const Sort = {
+  unknown: 0,
+  /** The value hits. */
+  hit: 1,
+  /** The value has to be read. */
+  open: 2,
+  /** The chunk may change what another one says: the value has to be read. */
+  odd: 4,
+  /** The chunk has no part in a hit. */
+  closed: 8,
+} as const;
+/** What becomes of a value by the bits of all its chunks. */
+const HITS = Uint8Array.of(0, 1, 0, 1, 0, 0, 0, 0);
+const IS_READ = Uint8Array.of(0, 0, 1, 0, 1, 1, 1, 1);
+
+export class ChunkSorter {
+  private readonly shared = new Uint8Array(SHARED_CHUNKS);
+  private readonly generation: number;
+  /** The least that any reading can do after a space. */
+  private readonly least: number;
+  /** What closed chunks lead to, from it as from the start. */
+  private readonly base: number;
+
+  constructor(
+    private readonly dfa: Dfa,
+    private readonly reading: ChunkReading,
+  ) {
+    this.least = dfa.afterSpace();
+    this.base = dfa.runText(' ', Dfa.START);
+    this.generation = dfa.generation;
+  }
+
+  /** False if nothing can be told by chunks alone, or the automaton has begun anew. */
+  get valid(): boolean {
+    const { dfa, base, least } = this;
+    if (dfa.overgrown || this.generation !== dfa.generation || base < 0 || least < 0) return false;
+    return !dfa.matchesAtEnd(Dfa.START) && !dfa.matchesAtEnd(base);
+  }
+
+  /**
+   * Values that hit for certain, and those that have to be read.
+   * @param asked 1 for each value that is asked; becomes `hit` for those that do, 1 for those to be read, 0 for the others
+   * @param own whether chunks of the segment alone are looked at, too; if not, values with such a chunk may have to be read
+   * @returns false if that could not be told; `asked` is then as it was
+   */
+  sort(chunks: Chunks, asked: Uint8Array, hit: number, own: boolean): boolean {
+    const { holders } = chunks;
+    const { starts, values } = holders;
+    const told = new Uint8Array(asked.length);
+    for (let place = 0; place < holders.chunks.length; place++) {
+      const chunk = holders.chunks[place];
+      const sort =
+        chunk < SHARED_CHUNKS
+          ? (this.shared[chunk] ||= this.read(chunks, chunk))
+          : own
+            ? this.read(chunks, chunk)
+            : Sort.open;
+      if (sort === Sort.closed) continue;
+      const end = starts[place + 1];
+      for (let i = starts[place]; i < end; i++) told[values[i]] |= sort;
+    }
+    if (!this.valid) return false;
+    // Without branches: which value is what is not to be guessed, and a wrong guess costs more than all of this.
+    for (let value = 0; value < asked.length; value++) {
+      const sort = told[value];
+      asked[value] *= HITS[sort] * hit + IS_READ[sort];
+    }
+    return true;
+  }
+
+  private read(chunks: Chunks, chunk: number): number {
+    const { dfa, reading, base, least } = this;
+    const read = (state: number): number => readChunk(dfa, reading, chunks, state, chunk);
+    const first = read(Dfa.START);
+    const later = least === Dfa.START ? first : read(least);
+    const closed = base === least ? later : base === Dfa.START ? first : read(base);
+    if (first === NO_STATE || later === NO_STATE || closed === NO_STATE) return Sort.odd;
+    if (first === MATCHED && later === MATCHED) return Sort.hit;
+    // After a chunk without a space at its end, only spaces may follow, and where they are not read the text ends there.
+    const last = !chunks.endsInSpace(chunk);
+    if (last && reading.trimmed) {
+      if (dfa.matchesAtEnd(first) && dfa.matchesAtEnd(later)) return Sort.hit;
+      return dfa.matchesAtEnd(first) || dfa.matchesAtEnd(closed) ? Sort.open : Sort.closed;
+    }
+    if (!last && this.matches(first) && this.matches(later)) return Sort.hit;
+    return first === base && closed === base ? Sort.closed : Sort.open;
+  }
+
+  private matches(state: number): boolean {
+    return state === MATCHED || this.dfa.matchesBefore(state);
+  }
+}

@@ -1,0 +1,40 @@
+/** Chunks and the values that each comes in: the sequences of `chunks.ts`, turned round. */
+import { FACE_BREAK_CHUNK } from './shared-chunks.js';
+
+export class ChunkHolders {
+  /** Numbers of the chunks that come in the sequences, rising; the face break is none. */
+  readonly chunks: Uint32Array;
+  /** Values with the chunk at place `p` of `chunks`: `values[starts[p]]` up to `values[starts[p + 1]]`, rising. */
+  readonly starts: Uint32Array;
+  /** There are at most 65,536 values in a segment. */
+  readonly values: Uint16Array;
+  /** Whether a value has two faces. */
+  readonly parted: boolean;
+
+  /** @param valueStarts, sequence see `Chunks` @param end one past the largest number of a chunk */
+  constructor(valueStarts: Uint32Array, sequence: Uint16Array | Uint32Array, end: number) {
+    const counts = new Uint32Array(end);
+    for (let i = 0; i < sequence.length; i++) counts[sequence[i]]++;
+    this.parted = counts[FACE_BREAK_CHUNK] > 0;
+    counts[FACE_BREAK_CHUNK] = 0;
+    const used: number[] = [];
+    const next = new Uint32Array(end);
+    const starts = [0];
+    for (let chunk = 0, at = 0; chunk < end; chunk++) {
+      if (counts[chunk] === 0) continue;
+      used.push(chunk);
+      next[chunk] = at;
+      starts.push((at += counts[chunk]));
+    }
+    this.chunks = Uint32Array.from(used);
+    this.starts = Uint32Array.from(starts);
+    this.values = new Uint16Array(starts[starts.length - 1]);
+    for (let value = 0; value + 1 < valueStarts.length; value++)
+      for (let i = valueStarts[value]; i < valueStarts[value + 1]; i++)
+        if (sequence[i] !== FACE_BREAK_CHUNK) this.values[next[sequence[i]]++] = value;
+  }
+
+  get bytes(): number {
+    return this.chunks.byteLength + this.starts.byteLength + this.values.byteLength;
+  }
+}

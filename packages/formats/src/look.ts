@@ -1,0 +1,352 @@
+/**
+ * A file looked through before it is brought in: what it is, what its columns hold, and everything that wants a look, with
+ * where in the whole file it lies. Of the file nothing is kept but its first rows and some of each sort that is told.
+ */
+import { LENIENT, type Column, type FileChoices } from '@usual-needle/contract';
+import { fits, isBlank, KindTally, shownText, wayOf, WAYS, type KindGuess, type Way } from '@usual-needle/engine';
+import type { Bytes } from './bytes.js';
+import { columnOf } from './chosen.js';
+import type { Row } from './mend.js';
+import { shortened, type Note, type NoteKind } from './notes.js';
+import { readFile, type FileTable, type Found } from './read-file.js';
+import type { Hints } from './sniff.js';
+
+/** Rows shown from the beginning, from one place of the strip, and of one sort of problem. */
+const FIRST = 200;
+const OF_A_PLACE = 30;
+const OF_A_SORT = 100;
+/** Parts that the strip tells apart. */
+export const PLACES = 200;
+const EXAMPLES = 3;
+/** Rows looked at together, and lines remembered as mended. */
+const TOGETHER = 50;
+const MENDED = 10_000;
+/** Letters of a cell that are shown. */
+const SHOWN = 400;
+/** After so many cells a way of reading that too many of them do not fit is given up. */
+const SETTLED = 2_000;
+const GIVEN_UP = 0.3;
+/** Part of a column's cells that may be unreadable where a person looks at them. */
+const TOLERATED = 0.02;
+
+export interface SampleRow {
+  readonly line: number;
+  readonly cells: Row;
+}
+
+interface Sort {
+  count: number;
+  readonly examples: { readonly line: number; readonly text: string }[];
+  readonly rows: SampleRow[];
+  readonly places: Uint32Array;
+}
+
+const newSort = (): Sort => ({ count: 0, examples: [], rows: [], places: new Uint32Array(PLACES) });
+
+class LookedColumn {
+  readonly tally = new KindTally();
+  /** Of each way of reading that is still likely, the cells that do not fit. */
+  readonly misfits = new Map<Way, Sort>(WAYS.map((way) => [way, newSort()]));
+
+  add(cell: string, tell: (sort: Sort, text: string) => void): void {
+    const ways = this.tally.add(cell);
+    if (!ways) return;
+    for (const [way, sort] of this.misfits) if (!ways.includes(way)) tell(sort, cell);
+    if (this.tally.filled !== SETTLED) return;
+    for (const [way, { count }] of this.misfits) if (count > SETTLED * GIVEN_UP) this.misfits.delete(way);
+  }
+}
+
+/** A column as it will be. */
+export interface ColumnLook {
+  /** As the file has it. */
+  readonly name: string;
+  /** As it was found, and as it was chosen to be. */
+  readonly found: KindGuess;
+  readonly column: Column;
+  readonly taken: boolean;
+  readonly filled: number;
+  /** Of a choice, how many values it has. */
+  readonly values: number | undefined;
+  /** A cell with both of its signs, as an example of its numbers. */
+  readonly example: string;
+}
+
+/** What wants a look, of one sort. */
+export interface Trouble {
+  readonly what: NoteKind | 'misfit' | 'open order' | 'order';
+  /** Place of the column, of what is about one. */
+  readonly column: number;
+  readonly count: number;
+  readonly examples: readonly { readonly line: number; readonly text: string }[];
+}
+
+export interface Look {
+  readonly found: Found;
+  readonly columns: readonly ColumnLook[];
+  readonly rows: number;
+  readonly bytes: number;
+  readonly done: boolean;
+  readonly troubles: readonly Trouble[];
+  /** How many rows or cells want a look, by place in the file: as many places as are needed for the rows read so far. */
+  readonly places: readonly number[];
+}
+
+/** A row as the preview shows it. */
+export interface LookRow {
+  readonly line: number;
+  /** As they will be shown. */
+  readonly cells: readonly string[];
+  /** Columns whose cell does not fit its kind. */
+  readonly wrong: readonly number[];
+  /** The row itself was mended. */
+  readonly mended: boolean;
+}
+
+/** Which rows to show: the first, those at a place of the strip, or those of one sort of trouble. */
+export type Showing =
+  'first' | { readonly place: number } | { readonly what: Trouble['what']; readonly column: number };
+
+/** Troubles that are no cause to do anything. */
+export const FINE: readonly Trouble['what'][] = ['line break', 'order'];
+
+export class LookThrough {
+  private table: FileTable | undefined;
+  private readonly columns: LookedColumn[] = [];
+  private readonly notes = new Map<NoteKind, Sort>();
+  private readonly first: SampleRow[] = [];
+  private readonly placeRows: SampleRow[][] = Array.from({ length: PLACES }, () => []);
+  /** Rows in one place of the strip: doubled as often as there are too many for it. */
+  private width = 1;
+  private readonly mendedLines = new Set<number>();
+  private pending: Note[] = [];
+  private rows = 0;
+  private bytes = 0;
+  private done = false;
+
+  constructor(
+    private choices: FileChoices,
+    private readonly hints: Hints,
+  ) {}
+
+  /** True if a change of choices asks for the file to be read anew. */
+  asksToReadAnew(choices: FileChoices): boolean {
+    const reading = (one: FileChoices): string => JSON.stringify({ ...one, columns: undefined });
+    return reading(choices) !== reading(this.choices);
+  }
+
+  /** Columns are named, left out, or of another kind. */
+  choose(choices: FileChoices): void {
+    this.choices = choices;
+  }
+
+  /**
+   * Looks through the file. Between two batches whoever asked may do something else.
+   * @throws FileProblem
+   */
+  async *read(bytes: Bytes): AsyncGenerator<void> {
+    const counted = this.counting(bytes);
+    this.table = await readFile(counted, {
+      choices: { ...LENIENT, ...this.choices, columns: undefined },
+      hints: this.hints,
+      looksForHeader: true,
+      notice: (note) => this.pending.push(note),
+    });
+    for await (const { rows, lines } of this.table.batches) {
+      // Some rows at a time, so that what was noticed is told near where it is.
+      const noticed = this.pending;
+      for (let at = 0; at < rows.length; at += TOGETHER) {
+        const [some, their] = [rows.slice(at, at + TOGETHER), lines.slice(at, at + TOGETHER)];
+        const last = at + TOGETHER >= rows.length ? Infinity : their[their.length - 1];
+        const until = noticed.findIndex(({ line }) => line > last);
+        this.takeNotes(noticed.splice(0, until < 0 ? noticed.length : until), some, their);
+        for (let i = 0; i < some.length; i++) this.addRow(some[i], their[i]);
+      }
+      this.pending = noticed;
+      yield;
+    }
+    this.takeNotes(this.pending, [], []);
+    this.done = true;
+    yield;
+  }
+
+  private async *counting(bytes: Bytes): AsyncGenerator<Uint8Array> {
+    for await (const chunk of bytes) {
+      this.bytes += chunk.length;
+      yield chunk;
+    }
+  }
+
+  /** Where the next row is. Two places become one where there are too many rows for all. */
+  private get place(): number {
+    if (this.rows >= PLACES * this.width) {
+      for (const { misfits } of this.columns) for (const { places } of misfits.values()) halve(places);
+      for (const { places } of this.notes.values()) halve(places);
+      for (let i = 0; i < PLACES; i++) {
+        const two = i < PLACES / 2 ? [...this.placeRows[2 * i], ...this.placeRows[2 * i + 1]] : [];
+        this.placeRows[i] = two.slice(0, OF_A_PLACE);
+      }
+      this.width *= 2;
+    }
+    return Math.floor(this.rows / this.width);
+  }
+
+  /** What was noticed of rows that are not there any more is noticed where they would be. */
+  private takeNotes(pending: readonly Note[], rows: readonly Row[], lines: readonly number[]): void {
+    if (pending.length === 0) return;
+    const byLine = new Map(lines.map((line, i) => [line, rows[i]]));
+    for (const { what, line, example } of pending) {
+      const cells = byLine.get(line);
+      this.note(this.sortOf(what), example, cells && { line, cells }, line, true);
+      if (this.mendedLines.size < MENDED) this.mendedLines.add(line);
+    }
+  }
+
+  private sortOf(what: NoteKind): Sort {
+    let sort = this.notes.get(what);
+    if (!sort) this.notes.set(what, (sort = newSort()));
+    return sort;
+  }
+
+  /** @param told true of what is told by its line, too */
+  private note(sort: Sort, text: string, row: SampleRow | undefined, line: number, told = false): void {
+    sort.count++;
+    sort.places[this.place]++;
+    if (sort.examples.length < EXAMPLES && !sort.examples.some((one) => one.text === text && !told))
+      sort.examples.push({ line, text: shortened(text) });
+    if (row && sort.rows.length < OF_A_SORT && sort.rows.at(-1)?.line !== line) sort.rows.push(sample(row));
+  }
+
+  private addRow(cells: Row, line: number): void {
+    const row = { line, cells };
+    if (this.first.length < FIRST) this.first.push(sample(row));
+    const there = this.placeRows[this.place];
+    if (there.length < OF_A_PLACE) there.push(sample(row));
+    for (let i = 0; i < cells.length; i++) {
+      const column = (this.columns[i] ??= new LookedColumn());
+      const cell = cells[i];
+      column.add(cell, (sort, text) => this.note(sort, text, row, line));
+      if (cell.includes('\n')) {
+        this.note(this.sortOf('line break'), cell.replaceAll('\n', ' ⏎ '), row, line);
+      }
+    }
+    this.rows++;
+  }
+
+  private columnOf(i: number, found: KindGuess): Column {
+    return columnOf(this.choices.columns?.[i]?.name ?? this.table!.columns[i], found, this.choices, i);
+  }
+
+  private tallyOf(i: number): KindTally {
+    return (this.columns[i] ??= new LookedColumn()).tally;
+  }
+
+  private columnLook(name: string, i: number): ColumnLook {
+    const tally = this.tallyOf(i);
+    const found = tally.guess(TOLERATED);
+    const example = this.first.map(({ cells }) => cells[i] ?? '').reduce((a, b) => (b.length > a.length ? b : a), '');
+    return {
+      name,
+      found,
+      column: this.columnOf(i, found),
+      taken: this.choices.columns?.[i]?.take !== false,
+      filled: tally.filled,
+      values: tally.choiceCount,
+      example: shortened(example),
+    };
+  }
+
+  /** What is known so far. @throws Error before there is a table */
+  look(): Look {
+    const { table } = this;
+    if (!table) throw new Error('nothing has been read');
+    const columns = table.columns.map((name, i) => this.columnLook(name, i));
+    const places = new Uint32Array(PLACES);
+    const troubles: Trouble[] = [];
+    const tell = (what: Trouble['what'], column: number, sort: Sort): void => {
+      if (sort.count === 0) return;
+      troubles.push({ what, column, count: sort.count, examples: sort.examples });
+      if (!FINE.includes(what)) sort.places.forEach((count, i) => (places[i] += count));
+    };
+    columns.forEach(({ column, taken, found }, i) => {
+      const way = wayOf(column);
+      if (!taken) return;
+      if (way) tell('misfit', i, this.misfitsOf(i, way));
+      this.tellOrder(i, column, found, (what, sort) => tell(what, i, sort));
+    });
+    for (const [what, sort] of this.notes) tell(what, -1, sort);
+    troubles.sort((a, b) => Number(FINE.includes(a.what)) - Number(FINE.includes(b.what)));
+    return {
+      found: table.found(),
+      columns,
+      rows: this.rows,
+      bytes: this.bytes,
+      done: this.done,
+      troubles,
+      places: [...places.subarray(0, Math.ceil(this.rows / this.width))],
+    };
+  }
+
+  private misfitsOf(i: number, way: Way): Sort {
+    const column = this.columns[i];
+    return column.misfits.get(way) ?? { ...newSort(), count: column.tally.misfits(way) };
+  }
+
+  /** Whether days come before months is asked where no cell tells, and said where some do. */
+  private tellOrder(
+    i: number,
+    column: Column,
+    found: KindGuess,
+    tell: (what: Trouble['what'], sort: Sort) => void,
+  ): void {
+    if (found.problems.length > 0 && column.kind === 'text')
+      tell('open order', {
+        ...newSort(),
+        count: this.columns[i].tally.filled,
+        examples: [{ line: 0, text: this.columns[i].tally.openDate ?? '' }],
+      });
+    if (column.kind !== 'date' || !column.dateOrder || column.dateOrder === 'year first') return;
+    const other = column.dateOrder === 'day first' ? 'month first' : 'day first';
+    const only = this.misfitsOf(i, other).count - this.misfitsOf(i, column.dateOrder).count;
+    if (only > 0) tell('order', { ...newSort(), count: only });
+  }
+
+  /** Rows to be shown. */
+  rowsOf(showing: Showing): LookRow[] {
+    const columns = this.table!.columns.map((_, i) => this.columnOf(i, this.tallyOf(i).guess(TOLERATED)));
+    return this.samples(showing, columns).map(({ line, cells }) => ({
+      line,
+      cells: columns.map((column, i) => shownText(cells[i] ?? '', column)),
+      wrong: columns.flatMap((column, i) => (isWrong(cells[i] ?? '', column) ? [i] : [])),
+      mended: this.mendedLines.has(line),
+    }));
+  }
+
+  private samples(showing: Showing, columns: readonly Column[]): readonly SampleRow[] {
+    if (showing === 'first') return this.first;
+    if ('place' in showing) return this.placeRows[showing.place] ?? [];
+    if (showing.what === 'misfit') {
+      const way = wayOf(columns[showing.column]);
+      return way ? this.misfitsOf(showing.column, way).rows : [];
+    }
+    return this.notes.get(showing.what as NoteKind)?.rows ?? [];
+  }
+
+  /** The first rows as they stand in the file, for a box to be tried on. */
+  get firstRows(): readonly SampleRow[] {
+    return this.first;
+  }
+}
+
+function halve(places: Uint32Array): void {
+  for (let i = 0; i < PLACES; i++) places[i] = i < PLACES / 2 ? places[2 * i] + places[2 * i + 1] : 0;
+}
+
+function sample({ line, cells }: SampleRow): SampleRow {
+  return { line, cells: cells.map((cell) => (cell.length > SHOWN ? `${cell.slice(0, SHOWN)}…` : cell)) };
+}
+
+function isWrong(cell: string, column: Column): boolean {
+  const way = wayOf(column);
+  return way !== undefined && !isBlank(cell) && !fits(cell, way);
+}

@@ -1,0 +1,19 @@
+/** What was noticed while a file was read, and mended or fine as it is. */
+export type NoteKind = 'tooMany' | 'tooFew' | 'nul' | 'half letter' | 'tooLong' | 'line break' | 'header' | 'bytes';
+
+export interface Note {
+  readonly what: NoteKind;
+  /** Line of a text, or row of a sheet or a list, from 1. */
+  readonly line: number;
+  /** What it is about, short enough to be told. */
+  readonly example: string;
+}
+
+/** Whoever wants to know of them. */
+export type Notice = (note: Note) => void;
+
+const EXAMPLE = 60;
+
+export function shortened(text: string): string {
+  return text.length > EXAMPLE ? `${text.slice(0, EXAMPLE)}…` : text;
+}

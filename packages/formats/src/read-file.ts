@@ -1,0 +1,84 @@
+/** Any file that can be brought in, as a table: what it is in is found, or said. */
+import { LIMITS, type Encoding, type FileChoices, type FileFormat } from '@usual-needle/contract';
+import { gunzipped, isGzip, limited, opened, whole, type Bytes } from './bytes.js';
+import { readCsv } from './csv/read.js';
+import { readJson } from './json/read.js';
+import type { Batch } from './mend.js';
+import type { Notice } from './notes.js';
+import { FileProblem } from './problem.js';
+import { isZip, textFormat, type Hints } from './sniff.js';
+import { decoded, Decoder } from './text/decode.js';
+import { readWorkbook } from './workbook/read.js';
+
+/** What was found of a file. */
+export interface Found {
+  readonly format: FileFormat;
+  readonly packed: boolean;
+  readonly header: boolean;
+  /** Of a text; as far as is known. */
+  readonly encoding?: Encoding;
+  readonly delimiter?: string;
+  /** Of a workbook: all of its sheets, and the one that is read. */
+  readonly sheets?: readonly string[];
+  readonly sheet?: string;
+}
+
+export interface FileTable {
+  found(): Found;
+  /** Names of the columns, of those too that are left out. Of JSON there may be more once all of it is read. */
+  readonly columns: readonly string[];
+  /** Rows as they stand in the file, but for what is mended; with all of their columns. */
+  readonly batches: AsyncIterable<Batch>;
+}
+
+export interface ReadOptions {
+  readonly choices?: FileChoices;
+  readonly hints?: Hints;
+  readonly notice?: Notice;
+  /** Looks whether the first row is a header where the choices do not say; else it is taken for one. */
+  readonly looksForHeader?: boolean;
+  /** Bytes that it may have; that of a server, if not said. */
+  readonly limit?: number;
+}
+
+/** Bytes that tell what a file is. */
+const HEAD = 8 * 1024;
+
+/** @throws FileProblem, at once or while rows are read */
+export async function readFile(bytes: Bytes, options: ReadOptions = {}): Promise<FileTable> {
+  const { choices = {}, hints = {}, notice, looksForHeader, limit = LIMITS.file } = options;
+  let file = await opened(limited(bytes, limit, 'The file'), HEAD);
+  const packed = isGzip(file.head);
+  if (packed) {
+    const unpacked = limited(gunzipped(file.bytes), Math.max(limit, LIMITS.unpacked), 'What is packed in the file');
+    file = await opened(unpacked, HEAD);
+    if (isGzip(file.head)) throw new FileProblem('It is packed by gzip twice. Unpack it and try again.');
+  }
+  const { head } = file;
+  if (isZip(head)) {
+    const table = readWorkbook(
+      await whole(file.bytes, LIMITS.workbook, 'The workbook'),
+      choices,
+      notice,
+      looksForHeader,
+    );
+    const { format, sheets, sheet, header, columns } = table;
+    const batches = (async function* (): AsyncGenerator<Batch> {
+      // Between two batches others are answered.
+      for (const batch of table.batches) yield await Promise.resolve(batch);
+    })();
+    return { found: () => ({ format, packed, header, sheets, sheet }), columns, batches };
+  }
+  if (head.length === 0) throw new FileProblem('The file is empty.', 1);
+  const format = choices.format ?? textFormat(head, hints);
+  if (format === 'xlsx' || format === 'ods') throw new FileProblem('It is no workbook.');
+  const decoder = new Decoder(head, choices, notice);
+  const text = decoded(file.bytes, decoder);
+  const asked = { choices, notice, looksForHeader };
+  if (format === 'csv') {
+    const { columns, header, delimiter, batches } = await readCsv(text, asked);
+    return { found: () => ({ format, packed, header, delimiter, encoding: decoder.encoding }), columns, batches };
+  }
+  const { columns, header, batches } = await readJson(text, format === 'ndjson', asked);
+  return { found: () => ({ format, packed, header, encoding: decoder.encoding }), columns, batches };
+}

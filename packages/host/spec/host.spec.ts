@@ -1,0 +1,268 @@
+import { type Change, type Column, type RowChange, type Scope, WHOLE_SCOPE } from '@usual-needle/contract';
+import { blankQuestion, Search, Table, UnknownColumn, windowRows } from '@usual-needle/engine';
+import { Host, OutOfScope, StillLoading } from '@usual-needle/host';
+import fc from 'fast-check';
+
+const COLUMNS: Column[] = [
+  { name: 'Item', kind: 'text' },
+  { name: 'Status', kind: 'choice' },
+  { name: 'Secret', kind: 'text' },
+] as Column[];
+const WORDS = ['umbrella', 'key', 'hat', 'ring', 'scarf'];
+
+function rowsOf(count: number): { id: number; version: number; cells: string[] }[] {
+  return Array.from({ length: count }, (_, i) => ({
+    id: i + 1,
+    version: 1,
+    cells: [`${WORDS[i % 5]} ${i}`, i % 2 ? 'Held' : 'Returned', `hush ${i % 7}`],
+  }));
+}
+
+async function hostOf(count: number): Promise<Host> {
+  const host = new Host();
+  host.begin(1, COLUMNS);
+  await host.append(1, rowsOf(count));
+  await host.finish(1, 1);
+  return host;
+}
+
+function change(number: number, rowChanges: readonly RowChange[] | null, more: Partial<Change> = {}): Change {
+  return {
+    table: 1,
+    number,
+    at: '2026-11-25T10:00:00Z',
+    who: null,
+    kind: 'edited',
+    key: null,
+    undoes: null,
+    counts: null,
+    rows: 1,
+    rowChanges,
+    columns: null,
+    ...more,
+  };
+}
+const edit = (id: number, ...cells: string[]): RowChange => ({
+  id,
+  before: null,
+  after: cells.length > 0 ? cells : null,
+});
+
+interface Answer {
+  matched: number;
+  shown: number;
+  total: number;
+  change: number;
+  overtaken: boolean;
+  rows: { id: number; cells: string[]; marks: unknown[] }[];
+}
+async function ask(
+  host: Host,
+  text: string,
+  scope: Scope = WHOLE_SCOPE,
+  more: object = {},
+  asked: object = {},
+): Promise<Answer> {
+  const question = { threaded: ['Item'], strands: [{ verb: 'find' as const, text }], ...more };
+  return JSON.parse((await host.search(scope, 1, { question, ...asked }))!) as Answer;
+}
+
+describe('a host', () => {
+  it('answers only once a table is whole, and says how far it is', async () => {
+    const host = new Host();
+    expect(await host.search(WHOLE_SCOPE, 1, { question: { threaded: [] } })).toBeUndefined();
+    host.begin(1, COLUMNS);
+    await host.append(1, rowsOf(10));
+    await expectAsync(ask(host, 'key')).toBeRejectedWithError(StillLoading, /10 rows/);
+    expect([host.changeOf(1), host.rowsRead(1)]).toEqual([undefined, 10]);
+    await host.append(1, rowsOf(20).slice(10));
+    await host.finish(1, 4);
+    expect(host.changeOf(1)).toBe(4);
+    expect((await ask(host, 'key')).total).toBe(20);
+    host.drop(1);
+    expect(await host.search(WHOLE_SCOPE, 1, { question: { threaded: [] } })).toBeUndefined();
+  });
+
+  it('refuses rows for a table that is not being filled', async () => {
+    await expectAsync(new Host().append(7, [])).toBeRejectedWithError(/not being filled/);
+  });
+});
+
+describe('E1: the log is applied once, and in order', () => {
+  it('an edit, an added and a removed row, each seen by the next search', async () => {
+    const host = await hostOf(10);
+    expect(host.apply(change(2, [edit(1, 'lantern', 'Held', '')]))).toBe('applied');
+    expect((await ask(host, 'lantern')).rows.map(({ id }) => id)).toEqual([1]);
+    expect(host.apply(change(3, [edit(11, 'lantern again', 'Held', '')], { kind: 'added' }))).toBe('applied');
+    expect((await ask(host, 'lantern')).rows.map(({ id }) => id)).toEqual([1, 11]);
+    expect(host.apply(change(4, [edit(1)], { kind: 'removed' }))).toBe('applied');
+    const answer = await ask(host, 'lantern');
+    expect([answer.rows.map(({ id }) => id), answer.total, answer.change]).toEqual([[11], 10, 4]);
+  });
+
+  it('a change that comes twice changes nothing the second time', async () => {
+    const host = await hostOf(10);
+    const first = change(2, [edit(1, 'lantern', 'Held', '')]);
+    expect(host.apply(first)).toBe('applied');
+    expect(host.apply(change(3, [edit(1, 'lamp', 'Held', '')]))).toBe('applied');
+    expect(host.apply(first)).toBe('seen');
+    expect((await ask(host, 'lamp')).matched).toBe(1);
+    expect((await ask(host, 'lantern')).matched).toBe(0);
+  });
+
+  it('a gap is said, and nothing is applied', async () => {
+    const host = await hostOf(10);
+    expect(host.apply(change(3, [edit(1, 'lantern', '', '')]))).toBe('gap');
+    expect(host.apply(change(2, null)))
+      .withContext('a change without its rows')
+      .toBe('gap');
+    expect([host.changeOf(1), (await ask(host, 'lantern')).matched]).toEqual([1, 0]);
+    expect(host.apply({ ...change(2, []), table: 9 })).toBe('unknown');
+  });
+
+  it('columns that change their names answer by the new and by the former one', async () => {
+    const host = await hostOf(10);
+    const after = COLUMNS.map((column, i) => (i === 0 ? { ...column, name: 'Thing', formerly: ['Item'] } : column));
+    const columns = { before: COLUMNS, after };
+    expect(host.apply(change(2, null, { kind: 'columns', columns }))).toBe('applied');
+    expect((await ask(host, 'key')).matched).toBe(2);
+    expect((await ask(host, 'key', WHOLE_SCOPE, { threaded: ['Thing'] })).matched).toBe(2);
+  });
+
+  it('after any edits it answers as an engine that was built anew', async () => {
+    const step = fc.record({
+      id: fc.integer({ min: 1, max: 40 }),
+      word: fc.option(fc.constantFrom(...WORDS, '', 'über alles'), { nil: null }),
+    });
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { maxLength: 30 }), async (steps) => {
+        const host = await hostOf(30);
+        const truth = new Map(rowsOf(30).map(({ id, cells }) => [id, cells]));
+        steps.forEach(({ id, word }, i) => {
+          const cells = word === null ? null : [word, 'Held', 'x'];
+          if (cells) truth.set(id, cells);
+          else truth.delete(id);
+          expect(host.apply(change(i + 2, [{ id, before: null, after: cells }]))).toBe('applied');
+        });
+        const fresh = new Table(
+          COLUMNS,
+          [...truth].sort(([a], [b]) => a - b).map(([id, cells]) => ({ id, cells })),
+        );
+        for (const text of ['key', 'umbr', 'über', '<blank>']) {
+          for (const sort of [[], [{ column: 'Item', direction: 'up' as const }]]) {
+            const answer = await ask(host, text, WHOLE_SCOPE, { sort });
+            const search = new Search(fresh, {
+              ...blankQuestion([0]),
+              strands: [{ verb: 'find', text, reading: 'words' }],
+              sort: sort.map(({ direction }) => ({ column: 0, direction, by: 'value' as const })),
+            }).run();
+            expect([answer.matched, answer.total]).toEqual([search.matched, fresh.rowCount]);
+            expect(answer.rows.map(({ id }) => id)).toEqual(windowRows(search, 0, 100, []).map(({ id }) => id));
+          }
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe('E1: a scope is kept by every call', () => {
+  const narrow: Scope = {
+    visible: ['Item', 'Status'],
+    searchable: ['Item', 'Status'],
+    narrowable: ['Status'],
+    sortable: ['Item'],
+    editable: [],
+    actions: [],
+  };
+  let host: Host;
+  beforeAll(async () => (host = await hostOf(20)));
+
+  it('a column outside of it is not there: not by name, not by scope in the text, not in the cells', async () => {
+    await expectAsync(ask(host, 'hush', narrow, { threaded: ['Secret'] })).toBeRejectedWithError(UnknownColumn);
+    expect((await ask(host, 'secret:hush', narrow)).matched).toBe(0);
+    const { rows } = await ask(host, 'key', narrow);
+    expect(rows[0].cells.length).toBe(2);
+    await expectAsync(ask(host, 'key', narrow, {}, { columns: ['Secret'] })).toBeRejectedWithError(UnknownColumn);
+  });
+
+  it('tells the same of a column that may not be seen as of one that never was', async () => {
+    const message = async (name: string): Promise<string> => {
+      try {
+        await ask(host, 'x', narrow, { threaded: [name] });
+      } catch (error) {
+        return (error as Error).message.replace(name, 'NAME');
+      }
+      return 'answered';
+    };
+    expect(await message('Secret')).toBe(await message('Nowhere'));
+  });
+
+  const refused: [string, object][] = [
+    ['a picker on it', { pickers: [{ column: 'Secret', values: ['hush 1'] }] }],
+    ['a picker on a column that is not to be narrowed by', { pickers: [{ column: 'Item', values: ['key 1'] }] }],
+    ['sorting by it', { sort: [{ column: 'Secret', direction: 'up' }] }],
+    ['sorting by a column that is not to be sorted by', { sort: [{ column: 'Status', direction: 'up' }] }],
+  ];
+  for (const [what, more] of refused) {
+    it(`refuses ${what}, in search, explain, next and offers`, async () => {
+      const question = { threaded: ['Item'], strands: [{ verb: 'find' as const, text: 'zzz' }], ...more };
+      await expectAsync(host.search(narrow, 1, { question })).toBeRejectedWithError(UnknownColumn);
+      await expectAsync(host.explain(narrow, 1, { question })).toBeRejectedWithError(UnknownColumn);
+      await expectAsync(host.next(narrow, 1, { question, from: -1 })).toBeRejectedWithError(UnknownColumn);
+      await expectAsync(host.offers(narrow, 1, { question, column: 'Status' })).toBeRejectedWithError(UnknownColumn);
+    });
+  }
+
+  it('offers nothing of a column that is not to be narrowed by', async () => {
+    const question = { threaded: ['Item'] };
+    for (const of of ['values', 'range', 'starts'] as const)
+      await expectAsync(host.offers(narrow, 1, { question, column: 'Secret', of })).toBeRejectedWithError(
+        UnknownColumn,
+      );
+    expect((await host.offers(narrow, 1, { question, column: 'Status' }))!.values.length).toBe(2);
+  });
+
+  it('explains nothing by it', async () => {
+    const question = { threaded: ['Item'], strands: [{ verb: 'find' as const, text: 'hush' }] };
+    const whole = await host.explain(WHOLE_SCOPE, 1, { question });
+    expect(JSON.stringify(whole)).toContain('Secret');
+    expect(JSON.stringify(await host.explain(narrow, 1, { question }))).not.toContain('Secret');
+  });
+
+  it('flips only where that is an action of it', async () => {
+    await expectAsync(ask(host, 'key', narrow, { flip: true })).toBeRejectedWithError(OutOfScope);
+    expect((await ask(host, 'key', { ...narrow, actions: ['flip'] }, { flip: true })).shown).toBe(16);
+  });
+});
+
+describe('C4: turns of a session', () => {
+  it('an older turn is not answered once a newer one was asked', async () => {
+    const host = await hostOf(20);
+    expect((await ask(host, 'key', WHOLE_SCOPE, {}, { session: 's', turn: 5 })).overtaken).toBe(false);
+    expect((await ask(host, 'key', WHOLE_SCOPE, {}, { session: 's', turn: 4 })).overtaken).toBe(true);
+    expect((await ask(host, 'key', WHOLE_SCOPE, {}, { session: 'other', turn: 1 })).overtaken).toBe(false);
+    host.leave('s');
+    expect((await ask(host, 'key', WHOLE_SCOPE, {}, { session: 's', turn: 9 })).overtaken).toBe(true);
+  });
+
+  it('a search that is kept goes stale with an edit', async () => {
+    const host = await hostOf(20);
+    expect((await ask(host, 'lantern')).matched).toBe(0);
+    host.apply(change(2, [edit(3, 'lantern', '', '')]));
+    expect((await ask(host, 'lantern')).matched).toBe(1);
+  });
+
+  it('the next match is found from any place, and none beyond the last', async () => {
+    const host = await hostOf(20);
+    const question = {
+      threaded: ['Item'],
+      strands: [{ verb: 'find' as const, text: 'key' }],
+      effect: 'mark in place' as const,
+    };
+    const next = async (from: number, backwards = false): Promise<number | null> =>
+      (await host.next(WHOLE_SCOPE, 1, { question, from, backwards }))!.index;
+    expect([await next(-1), await next(1), await next(16)]).toEqual([1, 6, null]);
+    expect([await next(20, true), await next(16, true), await next(1, true)]).toEqual([16, 11, null]);
+  });
+});

@@ -1,0 +1,309 @@
+/**
+ * Tables and the searches on them. A search runs a stretch at a time and looks up in between: if the same session has asked
+ * something newer, the older search stops; if the asker's patience is over, what is known goes out. The last searches are
+ * kept, so that scrolling asks nothing anew, and one that is not complete goes on when asked again.
+ *
+ * A table answers only once it is whole. From then on it follows the table's log: a change is applied once, and in order.
+ */
+import { LRUCache } from 'lru-cache';
+import type {
+  Change,
+  Column,
+  ExplainRequest,
+  Explanation,
+  NextMatch,
+  NextRequest,
+  Offers,
+  OffersRequest,
+  Scope,
+  SearchAnswer,
+  SearchRequest,
+  StoredRow,
+} from '@usual-needle/contract';
+import {
+  columnNumbers,
+  explainSteps,
+  letterCounts,
+  Search,
+  Staying,
+  Table,
+  valueCounts,
+  valueRange,
+  warmUp,
+} from '@usual-needle/engine';
+import { answerSteps, OVERTAKEN, wireReason } from './answer.js';
+import { columnsIn, questionIn } from './scoped.js';
+
+/** Searches kept for scrolling. */
+const KEPT = 16;
+/** Sessions whose latest turn is remembered. */
+const SESSIONS = 10_000;
+/** Bars of a number picker's histogram. */
+const RANGE_BINS = 24;
+/** Building goes on after so long, in milliseconds, however many wait for answers. */
+const REST_MS = 200;
+/** A search runs this long, in milliseconds, before it looks up for others. */
+const STRETCH_MS = 8;
+
+/** The table is not whole yet. */
+export class StillLoading extends Error {
+  constructor(readonly progress: HostProgress) {
+    super(`${progress.rowsRead} rows are read so far.`);
+  }
+}
+
+export interface HostProgress {
+  readonly rowsRead: number;
+}
+
+interface Kept {
+  readonly search: Search;
+  /** Milliseconds worked on it. */
+  spent: number;
+}
+
+interface Held {
+  readonly table: Table;
+  /** Number of the last change that is in the table; -1 while rows are still being read. */
+  change: number;
+  rowsRead: number;
+}
+
+// Of the platform, wherever that is: a thread, a browser's worker, a command.
+declare const performance: { now(): number };
+declare const setTimeout: (work: () => void, ms: number) => unknown;
+declare const setImmediate: ((work: () => void) => unknown) | undefined;
+
+function turnOfTheLoop(): Promise<void> {
+  return new Promise((done) => {
+    if (typeof setImmediate === 'function') setImmediate(done);
+    else setTimeout(done, 0);
+  });
+}
+
+/**
+ * Runs steps to their end, looking up every so often.
+ * @param others true while somebody waits for an answer: then the work rests, for a while at most
+ * @returns undefined if `stopped` said so in between
+ */
+async function inStretches<T>(
+  steps: Generator<void, T>,
+  stopped: () => boolean,
+  others: () => boolean = () => false,
+): Promise<T | undefined> {
+  let looked = performance.now();
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    if (performance.now() - looked < STRETCH_MS) continue;
+    const rested = performance.now();
+    do await turnOfTheLoop();
+    while (others() && performance.now() - rested < REST_MS);
+    looked = performance.now();
+    if (stopped()) return undefined;
+  }
+}
+
+export class Host {
+  private readonly tables = new Map<number, Held>();
+  private readonly turns = new LRUCache<string, number>({ max: SESSIONS });
+  /** Questions that are being answered. */
+  private asking = 0;
+  private readonly kept = new LRUCache<string, Kept>({ max: KEPT });
+
+  /** Begins to fill a table, which does not answer before `finish`. */
+  begin(id: number, columns: readonly Column[]): void {
+    this.tables.set(id, { table: new Table(columns), change: -1, rowsRead: 0 });
+  }
+
+  /** Takes rows in and builds the indexes of what is whole, answering others meanwhile. */
+  async append(id: number, rows: readonly Pick<StoredRow, 'id' | 'cells'>[]): Promise<void> {
+    const held = this.tables.get(id);
+    if (!held) throw new Error(`table ${id} is not being filled`);
+    const dropped = (): boolean => this.tables.get(id) !== held;
+    await this.inTheBackground(held.table.appendSteps(rows, true), dropped);
+    held.rowsRead += rows.length;
+    // So most are there by the time the last of the rows are.
+    await this.inTheBackground(held.table.buildIndexes(), dropped);
+  }
+
+  /**
+   * Ends the filling of a table, and builds its indexes, answering others meanwhile.
+   * @param change the last one in the rows @param columns if they are others than at the beginning
+   */
+  async finish(id: number, change: number, columns?: readonly Column[]): Promise<void> {
+    const held = this.tables.get(id);
+    if (!held) throw new Error(`table ${id} is not being filled`);
+    const dropped = (): boolean => this.tables.get(id) !== held;
+    await this.inTheBackground(held.table.appendSteps([]), dropped);
+    if (columns) held.table.respecify(columns);
+    await this.inTheBackground(held.table.buildIndexes(), dropped);
+    held.change = change;
+  }
+
+  /** Work that gives way to whoever waits for an answer. */
+  private async inTheBackground(steps: Generator<void, void>, stopped: () => boolean): Promise<void> {
+    await inStretches(steps, stopped, () => this.asking > 0);
+  }
+
+  /** Counts a question as being asked until it is answered. */
+  private async asked<T>(work: () => Promise<T>): Promise<T> {
+    this.asking++;
+    try {
+      return await work();
+    } finally {
+      this.asking--;
+    }
+  }
+
+  /** Forgets a table. */
+  drop(id: number): void {
+    this.tables.delete(id);
+  }
+
+  /**
+   * Applies a change of the log.
+   * @returns `gap` if one before it is missing: then that is to be read from the log first; `seen` if it was applied before;
+   * `unknown` if the table is not held here
+   */
+  apply(change: Change): 'applied' | 'seen' | 'gap' | 'unknown' {
+    const held = this.tables.get(change.table);
+    if (!held || held.change < 0) return 'unknown';
+    if (change.number <= held.change) return 'seen';
+    // A change without its rows is a change that is to be read from the rows themselves.
+    if (change.number > held.change + 1 || (change.rowChanges === null && change.columns === null)) return 'gap';
+    if (change.columns) held.table.respecify(change.columns.after);
+    held.table.apply(change.rowChanges ?? []);
+    held.change = change.number;
+    return 'applied';
+  }
+
+  /** Number of the last change that a table knows of; undefined if it is not held or not whole. */
+  changeOf(id: number): number | undefined {
+    const held = this.tables.get(id);
+    return held && held.change >= 0 ? held.change : undefined;
+  }
+
+  rowsRead(id: number): number {
+    return this.tables.get(id)?.rowsRead ?? 0;
+  }
+
+  /** Gets the platform ready, so that nobody's first keystroke is a slow one; answers others meanwhile. */
+  async warmUp(): Promise<void> {
+    const steps = warmUp();
+    while (!steps.next().done) await turnOfTheLoop();
+  }
+
+  /** A session is over, or its asker has gone: what it asked before need not be answered any more. */
+  leave(session: string): void {
+    this.turns.set(session, Infinity);
+  }
+
+  /**
+   * @returns the answer as JSON, ready to send, so that it is copied between threads once; undefined without the table
+   * @throws UnknownColumn, OutOfScope, StillLoading
+   */
+  async search(scope: Scope, id: number, request: SearchRequest): Promise<string | undefined> {
+    const held = this.held(id);
+    return held && this.asked(async () => JSON.stringify(await this.answer(held, scope, id, request)));
+  }
+
+  private async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<SearchAnswer> {
+    const start = performance.now();
+    const { session, turn = 0, patience = Infinity } = request;
+    if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
+    const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
+    const { table } = held;
+    const names = request.columns;
+    const visible = columnsIn(table.columns, scope.visible);
+    const columns = names
+      ? columnNumbers(visible, names)
+      : visible.flatMap((column, i) => (column === table.columns[i] ? [i] : []));
+    const kept = this.searchFor(table, scope, id, request);
+    const { search } = kept;
+    const before = search.complete;
+    let looked = start;
+    // One step at least, so that an impatient reader gets on too.
+    while (search.step(STRETCH_MS) && performance.now() - start < patience) {
+      if (performance.now() - looked < STRETCH_MS) continue;
+      await turnOfTheLoop();
+      looked = performance.now();
+      if (stopped()) return OVERTAKEN;
+    }
+    if (!before) kept.spent += performance.now() - start;
+    const asked = { request, columns, change: held.change, milliseconds: kept.spent };
+    return (await inStretches(answerSteps(search, asked), stopped)) ?? OVERTAKEN;
+  }
+
+  /** Notes the turn of a session. @returns false if a later one was there before */
+  private begins(session: string, turn: number): boolean {
+    if (this.overtaken(session, turn)) return false;
+    this.turns.set(session, turn);
+    return true;
+  }
+
+  private overtaken(session: string, turn: number): boolean {
+    return (this.turns.get(session) ?? 0) > turn;
+  }
+
+  /**
+   * Why a question finds nothing. Rests between its searches, so that typing never waits for it; typing on ends it.
+   * @throws UnknownColumn, OutOfScope, StillLoading
+   */
+  async explain(scope: Scope, id: number, request: ExplainRequest): Promise<Explanation | undefined> {
+    const { question, session, turn = 0 } = request;
+    const held = this.held(id);
+    if (!held) return undefined;
+    const { table } = held;
+    const steps = explainSteps(table, questionIn(table.columns, scope, question));
+    const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
+    const reasons = await inStretches(steps, stopped);
+    return { reasons: (reasons ?? []).map((reason) => wireReason(reason, table)), overtaken: reasons === undefined };
+  }
+
+  /** @throws UnknownColumn, OutOfScope, StillLoading */
+  async offers(scope: Scope, id: number, request: OffersRequest): Promise<Offers | undefined> {
+    const { question, column, of = 'values', holding = '', offset = 0 } = request;
+    const held = this.held(id);
+    if (!held) return undefined;
+    const { table } = held;
+    const asked = questionIn(table.columns, scope, question);
+    const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
+    await this.run(new Search(table, asked));
+    if (of === 'range') return { values: [], count: 0, range: valueRange(table, asked, number, RANGE_BINS) ?? null };
+    if (of === 'values') return { ...valueCounts(table, asked, number, { holding, offset }), range: null };
+    const values = letterCounts(table, asked, number, of);
+    return { values, count: values.length, range: null };
+  }
+
+  /** @throws UnknownColumn, OutOfScope, StillLoading */
+  async next(scope: Scope, id: number, request: NextRequest): Promise<NextMatch | undefined> {
+    const { question, from, backwards = false, stays = [] } = request;
+    const held = this.held(id);
+    if (!held) return undefined;
+    const { search } = this.searchFor(held.table, scope, id, { question });
+    await this.run(search);
+    const list = stays.length > 0 ? new Staying(search.view, stays) : search.view;
+    return { index: list.nextMatch(from, backwards) ?? null };
+  }
+
+  private async run(search: Search): Promise<void> {
+    while (search.step(STRETCH_MS)) await turnOfTheLoop();
+  }
+
+  private searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {
+    const question = questionIn(table.columns, scope, request.question);
+    const key = JSON.stringify([id, question]);
+    let kept = this.kept.get(key);
+    if (!kept?.search.current || kept.search.table !== table) kept = { search: new Search(table, question), spent: 0 };
+    this.kept.set(key, kept);
+    return kept;
+  }
+
+  /** @throws StillLoading */
+  private held(id: number): Held | undefined {
+    const held = this.tables.get(id);
+    if (held && held.change < 0) throw new StillLoading({ rowsRead: held.rowsRead });
+    return held;
+  }
+}

@@ -1,0 +1,47 @@
+/**
+ * A question as a scope allows it. A column outside of the scope has no name here, so whoever asks for it is told what is
+ * told of a name that never was; and it is not searched at all.
+ */
+import { isInSet, type Column, type ColumnSet, type Scope, type WireQuestion } from '@usual-needle/contract';
+import { columnNumbers, questionByName, type ColumnSpec, type Question } from '@usual-needle/engine';
+
+/** What no column is called: names with a NUL are refused where they come in. */
+const NO_NAME = '\0';
+
+/** An action that is not in the scope was asked for. */
+export class OutOfScope extends Error {}
+
+/** The columns, those outside of a set without their names; numbered as in the table. */
+export function columnsIn(columns: readonly ColumnSpec[], set: ColumnSet): readonly ColumnSpec[] {
+  if (set === 'every column' && !columns.some(isRemoved)) return columns;
+  return columns.map((column) => (isThere(column, set) ? column : { name: NO_NAME, kind: column.kind, formerly: [] }));
+}
+
+function isRemoved(column: ColumnSpec): boolean {
+  return (column as Partial<Column>).removed === true;
+}
+
+/** One that was removed is nobody's. */
+function isThere(column: ColumnSpec, set: ColumnSet): boolean {
+  return !isRemoved(column) && isInSet(set, column.name);
+}
+
+function numbersIn(columns: readonly ColumnSpec[], ...sets: readonly ColumnSet[]): number[] {
+  return columns.flatMap((column, i) => (sets.every((set) => isThere(column, set)) ? [i] : []));
+}
+
+/**
+ * @throws UnknownColumn for a column that the scope does not have for what it is asked to do
+ * @throws OutOfScope for a flip that is not allowed
+ */
+export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: WireQuestion): Question {
+  if (wire.flip && !scope.actions.includes('flip')) throw new OutOfScope('This box is not to be flipped.');
+  const named = {
+    threaded: columnNumbers(columnsIn(columns, scope.searchable), wire.threaded),
+    pickers: questionByName(columnsIn(columns, scope.narrowable), { threaded: [], pickers: wire.pickers }).pickers,
+    sort: questionByName(columnsIn(columns, scope.sortable), { threaded: [], sort: wire.sort }).sort,
+  };
+  const question = questionByName(columns, { ...wire, threaded: [], pickers: [], sort: [] });
+  const visible = numbersIn(columns, scope.visible, scope.searchable);
+  return { ...question, ...named, ...(visible.length < columns.length && { visible }) };
+}

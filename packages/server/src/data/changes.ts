@@ -1,0 +1,526 @@
+/**
+ * The only file that writes rows. Everything that happens to a table is a numbered change in its log, written in the same
+ * transaction as the rows; whoever follows the log knows all.
+ *
+ * A bring-in is the exception that proves it: its rows are written batch by batch, since a transaction as long as that would
+ * keep everybody else waiting, and no one sees them before the change is written, which makes them a table.
+ */
+import { randomUUID } from 'node:crypto';
+import { and, eq, isNull, lt, sql } from 'drizzle-orm';
+import {
+  columnAt,
+  LIMITS,
+  type Change,
+  type ChangeCounts,
+  type ChangeKind,
+  type Clash,
+  type Column,
+  type EditRequest,
+  type RowChange,
+  type TableSummary,
+  type UndoRequest,
+  type ValueChange,
+} from '@usual-needle/contract';
+import type { Database } from './database.js';
+import { planEdit, planUndo, type RowNow } from './edits.js';
+import { changes, rows, tables } from './schema.js';
+import { CHANNEL } from './notices.js';
+import { PARTED } from './records.js';
+import { areRows, changeOf } from './tables.js';
+import type { Versions } from './versions.js';
+
+/** Rows read or written by one statement of an edit. */
+const AT_ONCE = 5_000;
+/** Rows taken away by one statement, so that others are not kept waiting. */
+const ERASED_AT_ONCE = 10_000;
+/** A bring-in that has written nothing for so long, in minutes, is one whose server has gone. */
+const ABANDONED = 30;
+/** So often, in milliseconds, a bring-in says that it is still under way. */
+const TOUCHED_MS = 60_000;
+
+/** An edit of one row: its new cells, or that it is removed; or, without an id, a new row. */
+export type RowEdit =
+  | { readonly id: number; readonly version: number; readonly cells: readonly string[] | null }
+  | { readonly cells: readonly string[] };
+
+export interface EditOptions {
+  readonly who?: string | null;
+  /** The columns from then on, if they change, too. */
+  readonly columns?: readonly Column[];
+  /** Number of the change that the table has to be at. */
+  readonly on?: number;
+}
+
+/** What was done to a table. */
+interface Done {
+  readonly kind: ChangeKind;
+  readonly who?: string | null | undefined;
+  readonly rowChanges: readonly RowChange[];
+  /** The columns from then on, if they change. */
+  readonly columns?: readonly Column[] | undefined;
+  readonly key?: string | null | undefined;
+  /** Number of the change that this one undoes. */
+  readonly undoes?: number | null;
+}
+
+/** Rows were changed by somebody else since the version that an edit was made on. */
+export class RowClash extends Error {
+  constructor(readonly ids: readonly number[]) {
+    super(`Rows ${ids.join(', ')} were changed in the meantime.`);
+  }
+}
+
+/** Cells were changed by somebody else since they were seen. */
+export class CellClash extends Error {
+  constructor(readonly clashes: readonly Clash[]) {
+    super(`${clashes.length} cells or rows were changed in the meantime.`);
+  }
+}
+
+/** The edit is not one that the table can take, and why, in words. */
+export class CannotEdit extends Error {}
+
+/** Something that happened later stands on a change. */
+export class CannotUndo extends Error {
+  /** @param part true if some of it can be undone all the same */
+  constructor(
+    message: string,
+    readonly part = false,
+  ) {
+    super(message);
+  }
+}
+
+/** What an edit came to: its change, unless it changes nothing. */
+export interface Made {
+  readonly change: Change | undefined;
+  /** Number of the change that the table is at. */
+  readonly at: number;
+}
+
+/** Who undoes, and how. */
+export interface UndoOptions {
+  readonly who?: string | null;
+  readonly part?: UndoRequest['part'];
+  readonly key?: string;
+}
+
+/** Columns as they were; those that came since are removed, but keep their places: rows may hold cells of theirs. */
+function columnsBack(before: readonly Column[], after: readonly Column[]): Column[] {
+  return [...before, ...after.slice(before.length).map((column) => ({ ...column, removed: true }))];
+}
+
+/** Columns whose names a change keeps. */
+const COLUMNS_NAMED = 20;
+
+function countsOf(rowChanges: readonly RowChange[], columns: readonly Column[]): ChangeCounts {
+  const touched = new Set<number>();
+  let [added, removed] = [0, 0];
+  for (const { before, after } of rowChanges) {
+    if (before === null) added++;
+    else if (after === null) removed++;
+    else for (let i = 0; i < columns.length; i++) if ((before[i] ?? '') !== (after[i] ?? '')) touched.add(i);
+  }
+  const names = [...touched].sort((a, b) => a - b).map((i) => columns[i].name);
+  return { added, removed, changed: rowChanges.length - added - removed, columns: names.slice(0, COLUMNS_NAMED) };
+}
+
+type Transaction = Parameters<Parameters<Database['db']['transaction']>[0]>[0];
+
+export class Changes {
+  /** Bring-ins of this server that are under way, and when they said so last. */
+  private readonly underWay = new Map<number, number>();
+
+  /** Which server it is, among those on the same database. */
+  readonly name = randomUUID();
+
+  constructor(private readonly database: Database) {}
+
+  private get db(): Database['db'] {
+    return this.database.db;
+  }
+
+  /** Begins to bring a table in, which no one sees before `finish`. @returns its id */
+  async begin(name: string): Promise<number> {
+    const [{ id }] = await this.db.insert(tables).values({ name, columns: [] }).returning({ id: tables.id });
+    this.underWay.set(id, Date.now());
+    return id;
+  }
+
+  /**
+   * Writes rows of a bring-in.
+   * @param first id of the first of them @param text see `recordsText`
+   * @throws DiskFull
+   */
+  async put(id: number, first: number, text: string): Promise<void> {
+    if (text === '') return;
+    // Of what is written the log of the database has a copy.
+    await this.database.checkRoom(2 * text.length);
+    await this.db.execute(
+      sql`insert into ${rows} (table_id, id, cells) select ${id}, ${first} - 1 + n, cells from string_to_table(${text}, ${PARTED}) with ordinality as batch (cells, n)`,
+    );
+    if (this.database.embedded || Date.now() - (this.underWay.get(id) ?? 0) < TOUCHED_MS) return;
+    this.underWay.set(id, Date.now());
+    await this.db
+      .update(tables)
+      .set({ changedAt: sql`now()` })
+      .where(eq(tables.id, id));
+  }
+
+  /** Ends a bring-in: from now on it is a table. Its first change is the bring-in. */
+  async finish(id: number, columns: readonly Column[], rowCount: number, source?: string): Promise<TableSummary> {
+    const table = await this.db.transaction(async (transaction) => {
+      await transaction.insert(changes).values({ tableId: id, number: 1, kind: 'brought in', rows: rowCount });
+      const [written] = await transaction
+        .update(tables)
+        .set({
+          columns: [...columns],
+          rowCount,
+          nextRow: rowCount + 1,
+          lastChange: 1,
+          source,
+          completedAt: sql`now()`,
+          changedAt: sql`now()`,
+        })
+        .where(eq(tables.id, id))
+        .returning();
+      return written;
+    });
+    this.underWay.delete(id);
+    await this.count();
+    await this.tell(id);
+    return {
+      id,
+      name: table.name,
+      description: table.description,
+      columns: table.columns,
+      rows: rowCount,
+      version: table.version,
+      change: 1,
+      changedAt: new Date(table.changedAt).toISOString(),
+    };
+  }
+
+  /** Takes a table away for good, some rows at a time. */
+  async erase(id: number): Promise<void> {
+    for (;;) {
+      const gone = await this.db.execute(
+        sql`delete from ${rows} where ctid = any (array(select ctid from ${rows} where table_id = ${id} limit ${ERASED_AT_ONCE}))`,
+      );
+      if ((gone.rowCount ?? 0) < ERASED_AT_ONCE) break;
+    }
+    await this.db.delete(tables).where(eq(tables.id, id));
+    this.underWay.delete(id);
+    await this.tidy();
+  }
+
+  /**
+   * Lets the database count its rows anew. Of a table that it knows nothing of it takes all of the rest for each piece that is
+   * read, and sorts it, which for a million rows takes minutes.
+   */
+  async count(): Promise<void> {
+    await this.db.execute(sql`analyze ${rows}`);
+  }
+
+  /** Gives room back to the disk. A PostgreSQL of its own does that by itself; the embedded one runs nothing by itself. */
+  async tidy(): Promise<void> {
+    if (this.database.embedded) await this.db.execute(sql`vacuum ${rows}`);
+  }
+
+  /** Takes away what bring-ins that never ended left behind. Those that may still be under way elsewhere are left alone. */
+  async sweep(): Promise<void> {
+    const old = this.database.embedded
+      ? undefined
+      : lt(tables.changedAt, sql`now() - make_interval(mins => ${ABANDONED})`);
+    const left = await this.db
+      .select({ id: tables.id })
+      .from(tables)
+      .where(and(isNull(tables.completedAt), old));
+    for (const { id } of left) if (!this.underWay.has(id)) await this.erase(id);
+  }
+
+  /**
+   * Adds, changes and removes rows: one change, all of it or nothing.
+   * @throws RowClash if rows were changed since
+   * @returns undefined if there is no such table
+   */
+  edit(
+    tableId: number,
+    kind: ChangeKind,
+    edits: readonly RowEdit[],
+    { who, columns, on }: EditOptions = {},
+  ): Promise<Change | undefined> {
+    return this.db.transaction(async (transaction) => {
+      const table = await this.locked(transaction, tableId);
+      if (!table) return undefined;
+      // Where rows are told apart by others, too, none of them may have changed.
+      if (on !== undefined && on !== table.lastChange) throw new RowClash([]);
+      const ids = edits.flatMap((edit) => ('id' in edit ? [edit.id] : []));
+      const before = await this.rowsOf(transaction, tableId, ids);
+      const clashing = edits.filter((edit) => 'id' in edit && before.get(edit.id)?.version !== edit.version);
+      if (clashing.length > 0) throw new RowClash(clashing.flatMap((edit) => ('id' in edit ? [edit.id] : [])));
+      let next = table.nextRow;
+      const rowChanges = edits.map((edit): RowChange =>
+        'id' in edit
+          ? { id: edit.id, before: before.get(edit.id)!.cells, after: edit.cells }
+          : { id: next++, before: null, after: edit.cells },
+      );
+      return this.commit(transaction, table, { kind, who, rowChanges, columns }, next);
+    });
+  }
+
+  /**
+   * Does an edit by hand. What was done under the same key is not done again.
+   * @throws CellClash, CannotEdit
+   * @returns undefined if there is no such table
+   */
+  async editCells(tableId: number, request: EditRequest): Promise<Made | undefined> {
+    return this.db.transaction(async (transaction) => {
+      const table = await this.locked(transaction, tableId);
+      if (!table) return undefined;
+      const before = await this.byKey(transaction, tableId, request.key);
+      if (before) return { change: before, at: table.lastChange };
+      const places = request.columns.map((name) => {
+        const place = columnAt(table.columns, name);
+        if (place < 0) throw new CannotEdit(`There is no column “${name}” any more.`);
+        return place;
+      });
+      if (new Set(places).size < places.length) throw new CannotEdit('A column is named twice.');
+      const added = request.added?.length ?? 0;
+      if (table.rowCount + added > LIMITS.rows)
+        throw new CannotEdit(`A table has ${LIMITS.rows.toLocaleString('en')} rows at most.`);
+      const ids = [...(request.changed ?? []), ...(request.removed ?? [])].map(({ id }) => id);
+      if (new Set(ids).size < ids.length) throw new CannotEdit('A row is named twice.');
+      const now = await this.rowsOf(transaction, tableId, ids);
+      const plan = planEdit(request, places, table.columns.length, now, table.nextRow);
+      if (plan.clashes.length > 0) throw new CellClash(await this.named(transaction, tableId, plan.clashes, now));
+      for (const { after } of plan.rowChanges)
+        if (after && after.reduce((sum, cell) => sum + cell.length, 0) > LIMITS.row)
+          throw new CannotEdit(`A row holds ${LIMITS.row.toLocaleString('en')} letters at most.`);
+      const { rowChanges } = plan;
+      if (rowChanges.length === 0) return { change: undefined, at: table.lastChange };
+      const { kind, key, who } = request;
+      const change = await this.commit(transaction, table, { kind, who, key, rowChanges }, table.nextRow + added);
+      return { change, at: change.number };
+    });
+  }
+
+  /** Of each clash, who made the change that stands in the way, and when. */
+  private async named(
+    transaction: Transaction,
+    tableId: number,
+    clashes: readonly Clash[],
+    now: ReadonlyMap<number, RowNow>,
+  ): Promise<Clash[]> {
+    const numbers = [...new Set(clashes.flatMap(({ id }) => now.get(id)?.version ?? []))];
+    const found = await transaction
+      .select({ number: changes.number, who: changes.who, at: changes.at })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), sql`${changes.number} = any(${sql.param(numbers)}::int[])`));
+    const by = new Map(found.map(({ number, who, at }) => [number, { who, at: new Date(at).toISOString() }]));
+    return clashes.map((clash) => ({ ...clash, ...by.get(now.get(clash.id)?.version ?? -1) }));
+  }
+
+  private async byKey(transaction: Transaction, tableId: number, key: string | undefined): Promise<Change | undefined> {
+    if (key === undefined) return undefined;
+    const [found] = await transaction
+      .select()
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), eq(changes.key, key)));
+    return found && changeOf(found);
+  }
+
+  /**
+   * Undoes a change by a new one that does its inverse, cell by cell.
+   * @throws CannotUndo where later changes stand on it, unless a part of it is enough
+   * @returns undefined if there is no such change
+   */
+  undo(tableId: number, number: number, { who, part = false, key }: UndoOptions = {}): Promise<Change | undefined> {
+    return this.db.transaction(async (transaction) => {
+      const table = await this.locked(transaction, tableId);
+      const [change] = await transaction
+        .select()
+        .from(changes)
+        .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
+      if (!table || !change) return undefined;
+      const before = await this.byKey(transaction, tableId, key);
+      if (before) return before;
+      if (!change.rowChanges) throw new CannotUndo('A bring-in is undone by deleting the table.');
+      const { columns } = change;
+      if (columns && JSON.stringify(table.columns) !== JSON.stringify(columns.after))
+        throw new CannotUndo('The columns were changed since.');
+      const now = await this.rowsOf(
+        transaction,
+        tableId,
+        change.rowChanges.map(({ id }) => id),
+      );
+      const { rowChanges, stuck } = planUndo(change.rowChanges, now);
+      if (stuck.length > 0 && !(part && rowChanges.length > 0)) {
+        const rest = rowChanges.length > 0;
+        throw new CannotUndo(await this.whatStands(transaction, table.id, number, stuck), rest);
+      }
+      return this.commit(transaction, table, {
+        kind: 'undone',
+        who,
+        key,
+        undoes: number,
+        rowChanges,
+        // In part, what rows hold in new columns stays, and so do they.
+        columns: stuck.length > 0 || !columns ? undefined : columnsBack(columns.before, columns.after),
+      });
+    });
+  }
+
+  /** Why a change cannot be undone: how many of its rows, and which later changes stand on them. */
+  private async whatStands(
+    transaction: Transaction,
+    tableId: number,
+    number: number,
+    stuck: readonly number[],
+  ): Promise<string> {
+    const now = await this.rowsOf(transaction, tableId, stuck);
+    const later = [...new Set([...now.values()].map(({ version }) => version))]
+      .filter((one) => one > number)
+      .sort((a, b) => a - b);
+    const of = `${stuck.length.toLocaleString('en')} of its rows`;
+    const gone = stuck.length - now.size;
+    if (later.length === 0) return `${of} ${stuck.length === 1 ? 'was' : 'were'} changed or removed since.`;
+    const named = later.slice(0, 5).join(', ') + (later.length > 5 ? ' and more' : '');
+    const removed = gone > 0 ? `, ${gone.toLocaleString('en')} of them removed` : '';
+    return `${of} ${stuck.length === 1 ? 'was' : 'were'} changed since${removed}, by ${later.length === 1 ? 'change' : 'changes'} ${named}.`;
+  }
+
+  /** Writes rows, and the columns if they change, with the change that says so. */
+  private async commit(
+    transaction: Transaction,
+    table: typeof tables.$inferSelect,
+    { kind, who, rowChanges, columns, key = null, undoes = null }: Done,
+    nextRow = table.nextRow,
+  ): Promise<Change> {
+    const number = table.lastChange + 1;
+    await this.writeRows(transaction, table.id, number, rowChanges);
+    const counts = countsOf(rowChanges, columns ?? table.columns);
+    const change = {
+      number,
+      kind,
+      who: who?.trim() ?? null,
+      key,
+      undoes,
+      rows: rowChanges.length,
+      counts,
+      rowChanges,
+      columns: columns ? { before: table.columns, after: columns } : null,
+    };
+    const [{ at }] = await transaction
+      .insert(changes)
+      .values({ ...change, tableId: table.id })
+      .returning({ at: changes.at });
+    await transaction
+      .update(tables)
+      .set({
+        rowCount: table.rowCount + counts.added - counts.removed,
+        nextRow,
+        ...(columns && { columns: [...columns], version: table.version + 1 }),
+        lastChange: number,
+        changedAt: at,
+      })
+      .where(eq(tables.id, table.id));
+    await this.tell(table.id, transaction);
+    return { ...change, table: table.id, at: new Date(at).toISOString() };
+  }
+
+  private async rowsOf(
+    transaction: Transaction,
+    tableId: number,
+    ids: readonly number[],
+  ): Promise<Map<number, typeof rows.$inferSelect>> {
+    const found = new Map<number, typeof rows.$inferSelect>();
+    for (let at = 0; at < ids.length; at += AT_ONCE) {
+      const some = await transaction
+        .select()
+        .from(rows)
+        .where(areRows(tableId, ids.slice(at, at + AT_ONCE)));
+      for (const row of some) found.set(row.id, row);
+    }
+    return found;
+  }
+
+  private async writeRows(
+    transaction: Transaction,
+    tableId: number,
+    number: number,
+    rowChanges: readonly RowChange[],
+  ): Promise<void> {
+    const removed = rowChanges.filter(({ after }) => after === null).map(({ id }) => id);
+    if (removed.length > 0) await transaction.delete(rows).where(areRows(tableId, removed));
+    const written = rowChanges.filter(({ after }) => after !== null);
+    for (let at = 0; at < written.length; at += AT_ONCE) {
+      const some = written.slice(at, at + AT_ONCE);
+      const json = JSON.stringify(some.map(({ id, after }) => ({ id, cells: after })));
+      await this.database.checkRoom(2 * json.length);
+      await transaction.execute(
+        sql`insert into ${rows} (table_id, id, version, cells) select ${tableId}, id, ${number}, cells from jsonb_to_recordset(${json}::jsonb) as batch (id bigint, cells text) on conflict (table_id, id) do update set cells = excluded.cells, version = excluded.version`,
+      );
+    }
+  }
+
+  /** @returns undefined if the table is not there, or its columns not in one of those versions any more */
+  changeColumns(
+    tableId: number,
+    versions: Versions,
+    edit: (columns: readonly Column[]) => readonly Column[],
+    who?: string,
+  ): Promise<Change | undefined> {
+    return this.db.transaction(async (transaction) => {
+      const table = await this.locked(transaction, tableId);
+      if (!table || (versions !== 'any' && !versions.includes(table.version))) return undefined;
+      return this.commit(transaction, table, { kind: 'columns', who, rowChanges: [], columns: edit(table.columns) });
+    });
+  }
+
+  /** Tells whoever follows the database that a table is not what it was; of a change once it is committed. */
+  async tell(tableId: number, by: Pick<Transaction, 'execute'> = this.db): Promise<void> {
+    await by.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify({ table: tableId, by: this.name })})`);
+  }
+
+  /**
+   * Makes a value of a column another one, in all rows and in the column's own order: renamed, or merged with one that is there.
+   * @throws CannotEdit for more rows than one change takes
+   * @returns undefined if no row has it
+   */
+  changeValue(tableId: number, { column, from, to, who }: ValueChange): Promise<Change | undefined> {
+    return this.db.transaction(async (transaction) => {
+      const table = await this.locked(transaction, tableId);
+      const place = table ? columnAt(table.columns, column) : -1;
+      if (!table || place < 0) return undefined;
+      const found = await transaction
+        .select()
+        .from(rows)
+        .where(and(eq(rows.tableId, tableId), sql`(${rows.cells}::json ->> ${place}::int) = ${from}`))
+        .limit(LIMITS.refreshed + 1);
+      if (found.length === 0) return undefined;
+      if (found.length > LIMITS.refreshed)
+        throw new CannotEdit(
+          `More than ${LIMITS.refreshed.toLocaleString('en')} rows have it; one change takes so many.`,
+        );
+      const rowChanges = found.map(({ id, cells }) => ({
+        id,
+        before: cells,
+        after: cells.map((cell, i) => (i === place ? to : cell)),
+      }));
+      const { order } = table.columns[place];
+      const kept = order && [...new Set(order.map((value) => (value === from ? to : value)))];
+      const columns = kept && table.columns.map((one, i) => (i === place ? { ...one, order: kept } : one));
+      return this.commit(transaction, table, { kind: 'edited', who, rowChanges, columns });
+    });
+  }
+
+  private async locked(transaction: Transaction, id: number): Promise<typeof tables.$inferSelect | undefined> {
+    const [table] = await transaction
+      .select()
+      .from(tables)
+      .where(and(eq(tables.id, id), isNull(tables.deletedAt)))
+      .for('update');
+    return table?.completedAt ? table : undefined;
+  }
+}

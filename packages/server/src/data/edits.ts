@@ -1,0 +1,108 @@
+/**
+ * What an edit by hand, and an undo, do to rows as they are now. Cell by cell: what somebody else did to another cell of the row
+ * stands, what they did to the same cell is a clash. Nothing here reads or writes; `changes.ts` does.
+ */
+import type { Clash, EditRequest, RowChange } from '@usual-needle/contract';
+
+/** A row as it is now. */
+export interface RowNow {
+  readonly cells: readonly string[];
+  /** Number of the last change of it. */
+  readonly version: number;
+}
+
+export interface Plan {
+  readonly rowChanges: readonly RowChange[];
+  /** Cells and rows that somebody else changed; `who` and `at` are not known here. */
+  readonly clashes: readonly Clash[];
+}
+
+const UNKNOWN = { who: null, at: null };
+
+/** Cells of before a column was added are without its cell. */
+function whole(cells: readonly string[], width: number): string[] {
+  return Array.from({ length: Math.max(width, cells.length) }, (_, i) => cells[i] ?? '');
+}
+
+/**
+ * @param places of the request's columns in a row @param width columns of the table
+ * @param next id of the next new row
+ */
+export function planEdit(
+  request: EditRequest,
+  places: readonly number[],
+  width: number,
+  now: ReadonlyMap<number, RowNow>,
+  next: number,
+): Plan {
+  const rowChanges: RowChange[] = [];
+  const clashes: Clash[] = [];
+  for (const { id, was, now: wanted } of request.changed ?? []) {
+    const row = now.get(id);
+    if (!row) {
+      clashes.push({ id, column: null, was: null, theirs: null, yours: null, ...UNKNOWN });
+      continue;
+    }
+    const cells = whole(row.cells, width);
+    const after = [...cells];
+    places.forEach((place, i) => {
+      const yours = wanted[i] ?? null;
+      if (yours === null || cells[place] === yours) return;
+      const seen = was[i] ?? null;
+      if (seen !== null && cells[place] !== seen)
+        clashes.push({ id, column: request.columns[i], was: seen, theirs: cells[place], yours, ...UNKNOWN });
+      else after[place] = yours;
+    });
+    if (after.some((cell, i) => cell !== cells[i])) rowChanges.push({ id, before: row.cells, after });
+  }
+  for (const { id, seen } of request.removed ?? []) {
+    const row = now.get(id);
+    // Who removed it, too, did what was asked.
+    if (!row) continue;
+    if (row.version > seen) clashes.push({ id, column: null, was: null, theirs: '', yours: null, ...UNKNOWN });
+    else rowChanges.push({ id, before: row.cells, after: null });
+  }
+  for (const [i, given] of (request.added ?? []).entries()) {
+    const cells = new Array<string>(width).fill('');
+    places.forEach((place, at) => (cells[place] = given[at] ?? ''));
+    rowChanges.push({ id: next + i, before: null, after: cells });
+  }
+  return { rowChanges, clashes };
+}
+
+/** What undoing a change does, and how many of its rows it cannot be done to, since later changes stand on them. */
+export interface UndoPlan {
+  readonly rowChanges: readonly RowChange[];
+  readonly stuck: readonly number[];
+}
+
+/** Cell by cell: what was changed in other cells of a row since stays. */
+export function planUndo(done: readonly RowChange[], now: ReadonlyMap<number, RowNow>): UndoPlan {
+  const rowChanges: RowChange[] = [];
+  const stuck: number[] = [];
+  for (const { id, before, after } of done) {
+    const row = now.get(id);
+    if (after === null) {
+      if (row || before === null) stuck.push(id);
+      else rowChanges.push({ id, before: null, after: before });
+      continue;
+    }
+    if (!row) {
+      stuck.push(id);
+      continue;
+    }
+    const width = Math.max(row.cells.length, after.length, before?.length ?? 0);
+    const [cells, made] = [whole(row.cells, width), whole(after, width)];
+    if (before === null) {
+      if (cells.some((cell, i) => cell !== made[i])) stuck.push(id);
+      else rowChanges.push({ id, before: row.cells, after: null });
+      continue;
+    }
+    const back = whole(before, width);
+    const changed = back.flatMap((cell, i) => (cell === made[i] ? [] : [i]));
+    if (changed.some((i) => cells[i] !== made[i])) stuck.push(id);
+    else
+      rowChanges.push({ id, before: row.cells, after: cells.map((cell, i) => (changed.includes(i) ? back[i] : cell)) });
+  }
+  return { rowChanges, stuck };
+}

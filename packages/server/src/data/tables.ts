@@ -1,0 +1,264 @@
+/** Reading tables, their rows and their log; and what is done with a table as a whole. Rows are written by `changes.ts`. */
+import { and, asc, count, desc, eq, getTableColumns, gt, isNotNull, isNull, lt, sql, type SQL } from 'drizzle-orm';
+import {
+  LIMITS,
+  type Change,
+  type Deleted,
+  type RowChange,
+  type RowHistoryEntry,
+  type StoredRow,
+  type TableChange,
+  type TableSummary,
+} from '@usual-needle/contract';
+import type { Database } from './database.js';
+import { PARTED } from './records.js';
+import { changes, rows, tables } from './schema.js';
+import { isOneOf, type Versions } from './versions.js';
+
+const COLUMNS = {
+  id: tables.id,
+  name: tables.name,
+  description: tables.description,
+  columns: tables.columns,
+  version: tables.version,
+  change: tables.lastChange,
+  changedAt: tables.changedAt,
+  rows: tables.rowCount,
+};
+
+/** Changes read from the log at a time. */
+const LOG_BATCH = 50;
+/** Rows of a change that are told to who missed it. */
+const MISSED_ROWS = 20;
+/** Rows of a change that are told with the history. */
+const TOLD_ROWS = 3;
+
+/** A change as it is kept, as it is told. */
+export function changeOf({ tableId, at, ...change }: typeof changes.$inferSelect): Change {
+  return { ...change, table: tableId, at: new Date(at).toISOString() };
+}
+
+export function summaryOf(table: TableSummary): TableSummary {
+  return { ...table, changedAt: new Date(table.changedAt).toISOString() };
+}
+
+/** A moment so many days ago. */
+export function daysAgo(days: number): SQL {
+  return sql`now() - make_interval(days => ${days})`;
+}
+
+/** That a row is one of a table's, by their ids: however many, they are one parameter. */
+export function areRows(tableId: number, ids: readonly number[]): SQL | undefined {
+  return and(eq(rows.tableId, tableId), sql`${rows.id} = any(${sql.param(ids)}::bigint[])`);
+}
+
+/** Some rows in one text, parted as `recordsText` does. */
+export interface RowsText {
+  readonly text: string;
+  /** Id of the last of them. */
+  readonly last: number;
+  readonly count: number;
+}
+
+export class Tables {
+  constructor(private readonly db: Database['db']) {}
+
+  async list(): Promise<TableSummary[]> {
+    const found = await this.db
+      .select(COLUMNS)
+      .from(tables)
+      .where(and(isNotNull(tables.completedAt), isNull(tables.deletedAt)))
+      .orderBy(asc(tables.id));
+    return found.map(summaryOf);
+  }
+
+  async find(id: number): Promise<TableSummary | undefined> {
+    const [table] = await this.db
+      .select(COLUMNS)
+      .from(tables)
+      .where(and(eq(tables.id, id), isNotNull(tables.completedAt), isNull(tables.deletedAt)));
+    return table && summaryOf(table);
+  }
+
+  /** Rows of a table after the row `after`, in the table's own order; of one that is still being brought in, too. */
+  rows(tableId: number, after: number, limit: number): Promise<StoredRow[]> {
+    return this.db
+      .select({ id: rows.id, version: rows.version, cells: rows.cells })
+      .from(rows)
+      .where(and(eq(rows.tableId, tableId), gt(rows.id, after)))
+      .orderBy(asc(rows.id))
+      .limit(limit);
+  }
+
+  /** All of them, so many at a time. */
+  async *all(tableId: number, atOnce: number): AsyncGenerator<StoredRow[]> {
+    for (let after = 0; ;) {
+      const some = await this.rows(tableId, after, atOnce);
+      if (some.length === 0) return;
+      yield some;
+      after = some[some.length - 1].id;
+    }
+  }
+
+  /**
+   * As `rows`, in one text for whoever searches them: of each row its id, a space, and its cells as JSON.
+   * @returns undefined where there are no more
+   */
+  async rowsText(tableId: number, after: number, limit: number): Promise<RowsText | undefined> {
+    const { rows: found } = await this.db.execute<{ text: string | null; last: string; count: number }>(
+      sql`select string_agg(id || ' ' || cells, ${PARTED} order by id) as text, max(id) as last, count(*)::int as count from (select id, cells from ${rows} where table_id = ${tableId} and id > ${after} order by id limit ${limit}) as batch`,
+    );
+    const [{ text, last, count }] = found;
+    return text === null ? undefined : { text, last: Number(last), count };
+  }
+
+  /** Rows by their ids. */
+  rowsOf(tableId: number, ids: readonly number[]): Promise<StoredRow[]> {
+    return this.db
+      .select({ id: rows.id, version: rows.version, cells: rows.cells })
+      .from(rows)
+      .where(areRows(tableId, ids));
+  }
+
+  /** The log after a change. */
+  async changes(tableId: number, after: number, limit: number): Promise<Change[]> {
+    const found = await this.db
+      .select()
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), gt(changes.number, after)))
+      .orderBy(asc(changes.number))
+      .limit(limit);
+    return found.map(changeOf);
+  }
+
+  /** The log after a change, all of it, some at a time. */
+  async *log(tableId: number, after: number): AsyncGenerator<Change> {
+    for (let known = after; ;) {
+      const some = await this.changes(tableId, known, LOG_BATCH);
+      yield* some;
+      if (some.length < LOG_BATCH) return;
+      known = some[some.length - 1].number;
+    }
+  }
+
+  /** The log, last first, before a change; what they did row by row only of small ones. */
+  history(tableId: number, before: number | undefined, limit: number): Promise<Change[]> {
+    const which = before === undefined ? undefined : lt(changes.number, before);
+    return this.brief(and(eq(changes.tableId, tableId), which), desc(changes.number), limit, TOLD_ROWS);
+  }
+
+  /** The log after a change, as it is told to whoever missed it: row by row only of small ones. */
+  newsAfter(tableId: number, after: number, limit: number): Promise<Change[]> {
+    const which = and(eq(changes.tableId, tableId), gt(changes.number, after));
+    return this.brief(which, asc(changes.number), limit, MISSED_ROWS);
+  }
+
+  private async brief(which: SQL | undefined, order: SQL, limit: number, most: number): Promise<Change[]> {
+    const found = await this.db
+      .select({
+        ...getTableColumns(changes),
+        rowChanges: sql<Change['rowChanges']>`case when ${changes.rows} <= ${most} then ${changes.rowChanges} end`,
+      })
+      .from(changes)
+      .where(which)
+      .orderBy(order)
+      .limit(limit);
+    return found.map(changeOf);
+  }
+
+  /** A change with the first of the rows that it was about. */
+  async changeShown(tableId: number, number: number, most: number): Promise<Change | undefined> {
+    const first = sql.raw(`'$[0 to ${most - 1}]'`);
+    const [found] = await this.db
+      .select({
+        ...getTableColumns(changes),
+        rowChanges: sql<Change['rowChanges']>`jsonb_path_query_array(${changes.rowChanges}, ${first})`,
+      })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
+    return found && changeOf(found);
+  }
+
+  /** What happened to one row, last first. */
+  async rowHistory(tableId: number, row: number, limit: number): Promise<RowHistoryEntry[]> {
+    const found = await this.db
+      .select({
+        number: changes.number,
+        kind: changes.kind,
+        who: changes.who,
+        at: changes.at,
+        one: sql<RowChange>`jsonb_path_query_first(${changes.rowChanges}, '$[*] ? (@.id == $id)', ${JSON.stringify({ id: row })}::jsonb)`,
+      })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), sql`${changes.rowChanges} @> ${JSON.stringify([{ id: row }])}::jsonb`))
+      .orderBy(desc(changes.number))
+      .limit(limit);
+    return found.map(({ at, one: { before, after }, ...entry }) => ({
+      ...entry,
+      at: new Date(at).toISOString(),
+      before,
+      after,
+    }));
+  }
+
+  /** Renames or describes a table. @returns undefined if there is none, or not in one of those versions any more */
+  async describe(
+    id: number,
+    versions: Versions,
+    { name, description }: TableChange,
+  ): Promise<TableSummary | undefined> {
+    const done = await this.db
+      .update(tables)
+      .set({ name, description, version: sql`${tables.version} + 1` })
+      .where(and(eq(tables.id, id), isNull(tables.deletedAt), isOneOf(tables.version, versions)))
+      .returning({ id: tables.id });
+    return done.length > 0 ? this.find(id) : undefined;
+  }
+
+  async delete(id: number): Promise<boolean> {
+    const done = await this.db
+      .update(tables)
+      .set({ deletedAt: sql`now()` })
+      .where(and(eq(tables.id, id), isNotNull(tables.completedAt), isNull(tables.deletedAt)))
+      .returning({ id: tables.id });
+    return done.length > 0;
+  }
+
+  /** Brings a deleted table back. @returns undefined if there is none */
+  async restore(id: number): Promise<TableSummary | undefined> {
+    await this.db
+      .update(tables)
+      .set({ deletedAt: null })
+      .where(and(eq(tables.id, id), gt(tables.deletedAt, daysAgo(LIMITS.daysKept))));
+    return this.find(id);
+  }
+
+  async deleted(): Promise<Deleted[]> {
+    const found = await this.db
+      .select({ id: tables.id, name: tables.name, deletedAt: tables.deletedAt })
+      .from(tables)
+      .where(gt(tables.deletedAt, daysAgo(LIMITS.daysKept)));
+    return found.map(({ id, name, deletedAt }) => ({
+      what: 'table',
+      id,
+      name,
+      table: null,
+      deletedAt: new Date(deletedAt!).toISOString(),
+    }));
+  }
+
+  /** Tables that were deleted too long ago to be brought back. */
+  async pastKeeping(): Promise<number[]> {
+    const found = await this.db
+      .select({ id: tables.id })
+      .from(tables)
+      .where(lt(tables.deletedAt, daysAgo(LIMITS.daysKept)));
+    return found.map(({ id }) => id);
+  }
+
+  /** True if no table was ever brought in. */
+  async isNew(): Promise<boolean> {
+    const [{ tableCount }] = await this.db.select({ tableCount: count() }).from(tables);
+    return tableCount === 0;
+  }
+}

@@ -1,0 +1,112 @@
+/** The sheets that have a table open, and what they are told, as Server-Sent Events (HTML Living Standard, 9.2). */
+import type { ServerResponse } from 'node:http';
+
+/** A sheet that has left so many bytes unread is let go; it comes back and catches up. */
+const UNREAD_LIMIT = 512 * 1024;
+/** So that nothing on the way takes the connection for dead, in milliseconds. */
+const BEAT_MS = 20_000;
+/** Comings and goings are told together, so long after the first of them, in milliseconds. */
+const GATHER_MS = 300;
+/** Names of those present that are told. */
+const NAMED = 12;
+
+/** Who has a table open: the first names, and how many sheets there are in all. */
+export interface Present {
+  readonly who: readonly { readonly id: number; readonly name: string | null }[];
+  readonly count: number;
+}
+
+/** One event in the form of the standard. @param id what a reconnecting reader says it has seen */
+export function eventText(event: string, data: unknown, id?: number): string {
+  return `${id === undefined ? '' : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`;
+}
+
+interface Sheet {
+  readonly id: number;
+  readonly name: string | null;
+  readonly response: ServerResponse;
+  /** Nothing is told before it has been told what it missed. */
+  waiting: string[] | undefined;
+}
+
+export class Feed {
+  private readonly sheets = new Map<number, Set<Sheet>>();
+  private readonly gathering = new Map<number, ReturnType<typeof setTimeout>>();
+  private readonly beat = setInterval(() => this.all((sheet) => this.write(sheet, ': still here\n\n')), BEAT_MS);
+  private next = 1;
+
+  /**
+   * Opens the stream of one sheet.
+   * @param missed the events that it missed, read while what happens meanwhile waits
+   */
+  async open(
+    table: number,
+    name: string | null,
+    response: ServerResponse,
+    missed: () => Promise<readonly string[]>,
+  ): Promise<void> {
+    response.writeHead(200, {
+      'Content-Type': 'text/event-stream; charset=utf-8',
+      'Cache-Control': 'no-store',
+      'X-Accel-Buffering': 'no',
+    });
+    const sheet: Sheet = { id: this.next++, name, response, waiting: [] };
+    const sheets = this.sheets.get(table) ?? new Set();
+    this.sheets.set(table, sheets.add(sheet));
+    response.on('close', () => {
+      sheets.delete(sheet);
+      if (sheets.size === 0) this.sheets.delete(table);
+      this.gather(table);
+    });
+    response.on('error', () => response.destroy());
+    response.write(eventText('hello', { id: sheet.id }));
+    try {
+      for (const text of await missed()) response.write(text);
+    } catch (error) {
+      response.destroy();
+      throw error;
+    }
+    const { waiting = [] } = sheet;
+    sheet.waiting = undefined;
+    for (const text of waiting) this.write(sheet, text);
+    this.gather(table);
+  }
+
+  /** Tells every sheet on a table. */
+  tell(table: number, text: string): void {
+    for (const sheet of this.sheets.get(table) ?? []) {
+      if (sheet.waiting) sheet.waiting.push(text);
+      else this.write(sheet, text);
+    }
+  }
+
+  present(table: number): Present {
+    const sheets = [...(this.sheets.get(table) ?? [])];
+    return { who: sheets.slice(0, NAMED).map(({ id, name }) => ({ id, name })), count: sheets.length };
+  }
+
+  private write({ response }: Sheet, text: string): void {
+    if (response.writableLength > UNREAD_LIMIT) response.destroy();
+    else response.write(text);
+  }
+
+  private gather(table: number): void {
+    if (this.gathering.has(table)) return;
+    const timer = setTimeout(() => {
+      this.gathering.delete(table);
+      this.tell(table, eventText('present', this.present(table)));
+    }, GATHER_MS);
+    this.gathering.set(table, timer.unref());
+  }
+
+  private all(work: (sheet: Sheet) => void): void {
+    for (const sheets of this.sheets.values()) for (const sheet of sheets) work(sheet);
+  }
+
+  close(): void {
+    clearInterval(this.beat);
+    for (const timer of this.gathering.values()) clearTimeout(timer);
+    this.gathering.clear();
+    this.all(({ response }) => response.end());
+  }
+}

@@ -1,0 +1,122 @@
+/** /api/tables/:id/changes and /events: editing rows, the log, undoing, and being told of it as it happens. */
+import Router from '@koa/router';
+import {
+  changesQuerySchema,
+  CLASHES_TOLD,
+  editRequestSchema,
+  eventsQuerySchema,
+  isAllStorable,
+  undoRequestSchema,
+  type Change,
+  type ChangeList,
+  type ChangesQuery,
+  type EditDone,
+  type EditRequest,
+  type EventsQuery,
+  type RowHistory,
+  type TableSummary,
+  type UndoRequest,
+} from '@usual-needle/contract';
+import type { Context } from 'koa';
+import { CannotEdit, CannotUndo, CellClash } from '../data/changes.js';
+import type { Data } from '../data/data.js';
+import type { Follower } from '../live/follower.js';
+import { noTable, tableOf } from './found.js';
+import { idOf } from './ids.js';
+import { HttpProblem } from './problems.js';
+import { bodyOf, queryOf } from './validate.js';
+
+const editRequest = bodyOf<EditRequest>(editRequestSchema);
+const undoRequest = bodyOf<UndoRequest>(undoRequestSchema);
+const changesQuery = queryOf<ChangesQuery>(changesQuerySchema);
+const eventsQuery = queryOf<EventsQuery>(eventsQuerySchema);
+/** Rows of one change that are shown. */
+const SHOWN = 200;
+/** Changes of one row that are told. */
+const ROW_HISTORY = 100;
+
+function refused(error: unknown): unknown {
+  if (error instanceof CellClash) {
+    const { clashes } = error;
+    return new HttpProblem(
+      409,
+      'Someone changed this in the meantime',
+      error.message,
+      {},
+      {
+        clashes: clashes.slice(0, CLASHES_TOLD),
+        clashing: clashes.length,
+      },
+    );
+  }
+  if (error instanceof CannotEdit) return new HttpProblem(422, 'This cannot be written', error.message);
+  return error;
+}
+
+export function changeRoutes({ tables, changes }: Data, follower: Follower): Router {
+  const router = new Router({ prefix: '/api/tables/:id' });
+  const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
+
+  router.post('/changes', async (ctx) => {
+    const id = idOf(ctx, 'table');
+    const request = editRequest(ctx.request.body);
+    if (!isAllStorable(request)) throw new HttpProblem(422, 'A cell holds a character that cannot be kept');
+    const width = request.columns.length;
+    const rows = [...(request.changed ?? []).flatMap(({ was, now }) => [was, now]), ...(request.added ?? [])];
+    if (rows.some((cells) => cells.length > width)) throw new HttpProblem(422, 'There are more cells than columns');
+    const made = await changes.editCells(id, request).catch((error: unknown) => {
+      throw refused(error);
+    });
+    if (!made) throw noTable();
+    const { change, at } = made;
+    if (change) await follower.made(change);
+    const added = (change?.rowChanges ?? []).filter(({ before }) => before === null).map((row) => row.id);
+    ctx.body = { change: at, at: change?.at ?? new Date().toISOString(), added } satisfies EditDone;
+  });
+
+  router.get('/changes', async (ctx) => {
+    const { after, before, limit, brief } = changesQuery(ctx.query);
+    const { id } = await find(ctx);
+    const found = brief ? await tables.history(id, before, limit) : await tables.changes(id, after, limit);
+    ctx.set('Cache-Control', 'no-cache');
+    ctx.body = { changes: found } satisfies ChangeList;
+  });
+
+  router.get('/changes/:number', async (ctx) => {
+    const { id } = await find(ctx);
+    const change = await tables.changeShown(id, idOf(ctx, 'change', 'number'), SHOWN);
+    if (!change) throw new HttpProblem(404, 'There is no such change');
+    ctx.body = change;
+  });
+
+  router.get('/rows/:row/history', async (ctx) => {
+    const { id } = await find(ctx);
+    const entries = await tables.rowHistory(id, idOf(ctx, 'row', 'row'), ROW_HISTORY);
+    ctx.set('Cache-Control', 'no-cache');
+    ctx.body = { entries } satisfies RowHistory;
+  });
+
+  router.post('/changes/:number/undo', async (ctx) => {
+    const number = idOf(ctx, 'change', 'number');
+    const { who, part, key } = undoRequest(ctx.request.body ?? {});
+    if (!isAllStorable({ who })) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
+    const { id } = await find(ctx);
+    const change = await changes.undo(id, number, { who, part, key }).catch((error: unknown) => {
+      if (!(error instanceof CannotUndo)) throw error;
+      throw new HttpProblem(409, 'This cannot be undone any more', error.message, {}, { part: error.part });
+    });
+    if (!change) throw new HttpProblem(404, 'There is no such change');
+    await follower.made(change);
+    ctx.body = { ...change, rowChanges: null } satisfies Change;
+  });
+
+  router.get('/events', async (ctx) => {
+    const { after, who } = eventsQuery(ctx.query);
+    const { id } = await find(ctx);
+    const last = Number(ctx.get('Last-Event-ID') || NaN);
+    ctx.respond = false;
+    await follower.open(id, who?.trim() ?? null, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : after);
+  });
+
+  return router;
+}

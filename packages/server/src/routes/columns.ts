@@ -1,0 +1,160 @@
+/** /api/tables/:id/columns: columns that are added, changed, put in order and removed, and their values renamed. */
+import Router from '@koa/router';
+import {
+  columnAt,
+  columnChangeSchema,
+  columnsRequestSchema,
+  isAllStorable,
+  LIMITS,
+  presentPlaces,
+  toldTable,
+  valueChangeSchema,
+  type Column,
+  type ColumnChange,
+  type ColumnsRequest,
+  type TableSummary,
+  type ValueChange,
+} from '@usual-needle/contract';
+import type { Context } from 'koa';
+import { CannotEdit } from '../data/changes.js';
+import type { Data } from '../data/data.js';
+import type { Follower } from '../live/follower.js';
+import { tableOf } from './found.js';
+import { bodyOf } from './validate.js';
+import { clash, setVersion, versionsOf } from './versions.js';
+import { HttpProblem } from './problems.js';
+
+const columnChange = bodyOf<ColumnChange>(columnChangeSchema);
+const columnsRequest = bodyOf<ColumnsRequest>(columnsRequestSchema);
+const valueChange = bodyOf<ValueChange>(valueChangeSchema);
+
+/** Former names that are kept of one column. */
+const FORMER = 100;
+
+/** The columns once one of them is changed; null takes a setting away. @throws HttpProblem if that cannot be */
+export function changedColumns(columns: readonly Column[], change: ColumnChange): Column[] {
+  const column = columns.find(({ name, removed }) => name === change.name && !removed);
+  if (!column) throw new HttpProblem(404, 'There is no such column');
+  if (change.removed) return removed(columns, column);
+  const others = columns.filter((one) => one !== column);
+  return columns.map((one) => (one === column ? changed(others, column, change) : one));
+}
+
+function changed(others: readonly Column[], before: Column, change: ColumnChange): Column {
+  const { shown, order, rename } = change;
+  const column = ofKind(before, change);
+  const { shown: shownNow, order: orderNow, ...rest } = column;
+  const next = { shown: shown === undefined ? shownNow : shown, order: order === undefined ? orderNow : order };
+  if (next.shown && !(column.kind in next.shown))
+    throw new HttpProblem(422, 'The column cannot be shown so', `${column.name} holds ${column.kind}.`);
+  return {
+    ...rest,
+    ...(rename !== undefined && renamed(others, column, rename)),
+    ...(next.shown && { shown: next.shown }),
+    ...(next.order && { order: next.order }),
+  };
+}
+
+/** Of another kind: what only the kind before had a use for goes; the cells stay. */
+function ofKind(column: Column, { kind = column.kind, dateOrder, decimal }: ColumnChange): Column {
+  const { name, formerly, shown, order, place } = column;
+  const same = kind === column.kind;
+  const reads = kind === 'date' ? (dateOrder ?? (same ? column.dateOrder : undefined)) : undefined;
+  const sign = kind === 'number' ? (decimal ?? (same ? column.decimal : undefined)) : undefined;
+  return {
+    name,
+    ...(formerly && { formerly }),
+    kind,
+    ...(place !== undefined && { place }),
+    ...(reads && { dateOrder: reads }),
+    ...(sign && { decimal: sign }),
+    ...(same && shown && { shown }),
+    ...(same && order && { order }),
+  };
+}
+
+/** A name that none of the other columns has. @throws HttpProblem */
+function freeName(others: readonly Column[], given: string): string {
+  const name = given.trim();
+  if (name === '') throw new HttpProblem(422, 'A column has to have a name');
+  if (others.some((one) => one.name === name && !one.removed))
+    throw new HttpProblem(422, 'Two columns cannot have one name', `There is a column “${name}” already.`);
+  return name;
+}
+
+/** The old name goes on finding the column, until another takes it. */
+function renamed(others: readonly Column[], column: Column, given: string): Pick<Column, 'name' | 'formerly'> {
+  const name = freeName(others, given);
+  const formerly = [column.name, ...(column.formerly ?? [])].filter((one) => one !== name);
+  return { name, formerly: [...new Set(formerly)].slice(0, FORMER) };
+}
+
+function removed(columns: readonly Column[], column: Column): Column[] {
+  if (presentPlaces(columns).length === 1) throw new HttpProblem(422, 'One column always stays');
+  return columns.map((one) => (one === column ? { ...one, removed: true } : one));
+}
+
+/** The columns with one more, blank in all rows; or as they are to stand. @throws HttpProblem if that cannot be */
+export function arrangedColumns(columns: readonly Column[], request: ColumnsRequest): Column[] {
+  if ('add' in request) {
+    const name = freeName(columns, request.add.name);
+    if (columns.length >= LIMITS.columns)
+      throw new HttpProblem(422, 'There are too many columns', `A table takes ${LIMITS.columns}, removed ones too.`);
+    // Behind all that are there, wherever those stand.
+    const place = Math.max(columns.length, ...columns.map((one, i) => (one.place ?? i) + 1));
+    return [...columns, { name, kind: request.add.kind, ...(place > columns.length && { place }) }];
+  }
+  const { order } = request;
+  const rank = (at: number): number => {
+    const named = order.indexOf(columns[at].name);
+    return named < 0 ? order.length : named;
+  };
+  const places = presentPlaces(columns).sort((a, b) => rank(a) - rank(b));
+  return columns.map((one, at) => (one.removed ? one : { ...one, place: places.indexOf(at) }));
+}
+
+export function columnRoutes({ tables, boxes, changes }: Data, follower: Follower): Router {
+  const router = new Router({ prefix: '/api/tables/:id/columns' });
+
+  const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
+  const storable = (value: unknown): void => {
+    if (!isAllStorable(value)) throw new HttpProblem(422, 'The change holds a character that cannot be kept');
+  };
+  const edit = async (ctx: Context, to: (columns: readonly Column[]) => Column[], who?: string): Promise<void> => {
+    const versions = versionsOf(ctx);
+    const { id } = await find(ctx);
+    const done = await changes.changeColumns(id, versions, to, who);
+    if (!done) throw clash('table');
+    await follower.made(done);
+    const changed = await find(ctx);
+    setVersion(ctx, changed.version);
+    ctx.body = toldTable(changed);
+  };
+
+  router.patch('/', async (ctx) => {
+    const change = columnChange(ctx.request.body);
+    storable(change);
+    await edit(ctx, (columns) => changedColumns(columns, change), change.who);
+  });
+
+  router.post('/', async (ctx) => {
+    const request = columnsRequest(ctx.request.body);
+    storable(request);
+    await edit(ctx, (columns) => arrangedColumns(columns, request), request.who);
+  });
+
+  router.post('/values', async (ctx) => {
+    const change = valueChange(ctx.request.body);
+    storable(change);
+    const { id, columns } = await find(ctx);
+    const done = await changes.changeValue(id, change).catch((error: unknown) => {
+      throw error instanceof CannotEdit ? new HttpProblem(422, 'This cannot be written', error.message) : error;
+    });
+    if (!done) throw new HttpProblem(404, 'There is no such value');
+    await follower.made(done);
+    await boxes.renameValue(id, columns[columnAt(columns, change.column)], change);
+    ctx.body = { ...done, rowChanges: null };
+  });
+
+  return router;
+}

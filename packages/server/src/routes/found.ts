@@ -1,0 +1,15 @@
+/** The table that an address names. */
+import type { TableSummary } from '@usual-needle/contract';
+import type { Context } from 'koa';
+import type { Tables } from '../data/tables.js';
+import { idOf } from './ids.js';
+import { HttpProblem } from './problems.js';
+
+export const noTable = (): HttpProblem => new HttpProblem(404, 'There is no such table');
+
+/** @throws HttpProblem 404 if there is none */
+export async function tableOf(ctx: Context, tables: Tables): Promise<TableSummary> {
+  const table = await tables.find(idOf(ctx, 'table'));
+  if (!table) throw noTable();
+  return table;
+}

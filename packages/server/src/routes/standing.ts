@@ -1,0 +1,142 @@
+/** /api/standing: searches over a standing connection, each message validated as a request is. */
+import type { IncomingMessage, Server } from 'node:http';
+import type { Duplex } from 'node:stream';
+import {
+  STANDING_MESSAGE_LIMIT,
+  STANDING_PATH,
+  searchRequestSchema,
+  type StandingQuestion,
+} from '@usual-needle/contract';
+import type { Logger } from 'pino';
+import { WebSocketServer, type WebSocket } from 'ws';
+import type { Origins } from '../access/origins.js';
+import { principalOf, type Principal } from '../access/principal.js';
+import { scopeOf } from '../access/scopes.js';
+import type { SearchThreads } from '../threads/search-threads.js';
+import { HttpProblem, problemOf } from './problems.js';
+import { bodyOf } from './validate.js';
+
+/** A client that has not read so many bytes is one that does not read. */
+const UNREAD_LIMIT = 4 * 1024 * 1024;
+/** Between two pings, in milliseconds; a client that has not answered the one before has gone. */
+const PING_MS = 30_000;
+
+const question = bodyOf<StandingQuestion>({
+  type: 'object',
+  additionalProperties: false,
+  required: ['id', 'table', 'request'],
+  properties: {
+    id: { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER },
+    table: { type: 'integer', minimum: 0, maximum: 2_147_483_647 },
+    request: searchRequestSchema,
+  },
+});
+
+function read(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    throw new HttpProblem(400, 'The message is not JSON');
+  }
+}
+
+/** Number that a message has given itself, if it is one; -1 otherwise. */
+function idOf(message: unknown): number {
+  const { id } = (message ?? {}) as { id?: unknown };
+  return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
+}
+
+/** One client. Its sessions are its own, so that what it asked is dropped when it goes. */
+class Client {
+  private static next = 0;
+  private readonly name = `socket ${Client.next++}`;
+  private readonly sessions = new Set<string>();
+  answersPings = true;
+
+  constructor(
+    readonly socket: WebSocket,
+    private readonly principal: Principal,
+    private readonly threads: SearchThreads,
+    private readonly log: Logger,
+  ) {
+    socket.on('message', (data) => void this.answer((data as Buffer).toString()));
+    socket.on('pong', () => (this.answersPings = true));
+    socket.on('error', () => socket.terminate());
+    socket.on('close', () => {
+      threads.leave(this.name, this.sessions);
+    });
+  }
+
+  private send(text: string): void {
+    if (this.socket.bufferedAmount > UNREAD_LIMIT) this.socket.terminate();
+    else this.socket.send(text, () => undefined);
+  }
+
+  private async answer(text: string): Promise<void> {
+    let id = -1;
+    try {
+      const message = read(text);
+      id = idOf(message);
+      const { table, request } = question(message);
+      const session = `${this.name} ${request.session ?? ''}`;
+      if (request.session !== undefined) this.sessions.add(session);
+      const asked = request.session === undefined ? request : { ...request, session };
+      const json = await this.threads.search(scopeOf(this.principal, table), table, asked, this.name);
+      if (json === undefined) throw new HttpProblem(404, 'There is no such table');
+      this.send(`${id} 200 ${json}`);
+    } catch (error) {
+      const problem = problemOf(error);
+      if (problem.status >= 500 && problem.status !== 503) this.log.error({ err: error }, 'standing search failed');
+      this.send(`${id} ${problem.status} ${JSON.stringify(problem)}`);
+    }
+  }
+}
+
+function refuse(socket: Duplex, status: number, title: string): void {
+  const body = JSON.stringify({ type: 'about:blank', title, status });
+  socket.end(
+    `HTTP/1.1 ${status} Refused\r\nContent-Type: application/problem+json\r\nContent-Length: ${Buffer.byteLength(body)}\r\nConnection: close\r\n\r\n${body}`,
+  );
+}
+
+/** @returns what closes the connections */
+export function standingSearches(server: Server, threads: SearchThreads, origins: Origins, log: Logger): () => void {
+  const sockets = new WebSocketServer({
+    noServer: true,
+    maxPayload: STANDING_MESSAGE_LIMIT,
+    perMessageDeflate: false,
+  });
+  const clients = new Set<Client>();
+  const upgrade = (request: IncomingMessage, socket: Duplex, head: Buffer): void => {
+    socket.on('error', () => socket.destroy());
+    if (new URL(request.url ?? '/', 'http://x').pathname !== STANDING_PATH)
+      return refuse(socket, 404, 'There is nothing at this address');
+    const refused = origins.refusal(request.headers, false);
+    if (refused) return refuse(socket, refused.status, refused.title);
+    sockets.handleUpgrade(request, socket, head, (opened) => {
+      const client = new Client(opened, principalOf(request), threads, log);
+      clients.add(client);
+      opened.on('close', () => clients.delete(client));
+    });
+  };
+  server.on('upgrade', upgrade);
+  const pings = setInterval(() => {
+    for (const client of clients) {
+      if (!client.answersPings) client.socket.terminate();
+      else {
+        client.answersPings = false;
+        client.socket.ping();
+      }
+    }
+  }, PING_MS);
+  return () => {
+    clearInterval(pings);
+    server.off('upgrade', upgrade);
+    for (const { socket } of clients) {
+      socket.close(1001);
+      // One that does not answer the closing is not waited for.
+      setTimeout(() => socket.terminate(), 1_000).unref();
+    }
+    sockets.close();
+  };
+}

@@ -1,0 +1,101 @@
+/**
+ * A host as it is called from another thread. What it throws would arrive there without its class, so what can be foreseen
+ * comes back as a value.
+ */
+import type {
+  Change,
+  Column,
+  ExplainRequest,
+  Explanation,
+  NextMatch,
+  NextRequest,
+  Offers,
+  OffersRequest,
+  Scope,
+  SearchRequest,
+} from '@usual-needle/contract';
+import { PARTED } from '../data/records.js';
+import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker } from '@usual-needle/host';
+
+export type Told<T> =
+  | { readonly ok: true; readonly value: T | undefined }
+  | { readonly ok: false; readonly why: 'loading' | 'question' | 'scope'; readonly message: string };
+
+async function told<T>(work: () => Promise<T | undefined>): Promise<Told<T>> {
+  try {
+    return { ok: true, value: await work() };
+  } catch (error) {
+    if (error instanceof StillLoading) return { ok: false, why: 'loading', message: error.message };
+    if (error instanceof OutOfScope) return { ok: false, why: 'scope', message: error.message };
+    if (error instanceof UnknownColumn || error instanceof UnreadablePicker)
+      return { ok: false, why: 'question', message: error.message };
+    throw error;
+  }
+}
+
+export class HostThread {
+  private readonly host = new Host();
+
+  begin(id: number, columns: readonly Column[]): void {
+    this.host.begin(id, columns);
+  }
+
+  /** @param text see `Tables.rowsText` */
+  append(id: number, text: string): Promise<void> {
+    const rows = text.split(PARTED).map((record) => {
+      const at = record.indexOf(' ');
+      return { id: Number(record.slice(0, at)), cells: JSON.parse(record.slice(at + 1)) as string[] };
+    });
+    return this.host.append(id, rows);
+  }
+
+  /** As `append`, of rows that are numbered one by one. @param text see `recordsText` */
+  appendFrom(id: number, first: number, text: string): Promise<void> {
+    const rows = JSON.parse(`[${text.replaceAll(PARTED, ',')}]`) as string[][];
+    return this.host.append(
+      id,
+      rows.map((cells, i) => ({ id: first + i, cells })),
+    );
+  }
+
+  /** @param columns if they are others than at the beginning */
+  finish(id: number, change: number, columns?: readonly Column[]): Promise<void> {
+    return this.host.finish(id, change, columns);
+  }
+
+  drop(id: number): void {
+    this.host.drop(id);
+  }
+
+  apply(change: Change): ReturnType<Host['apply']> {
+    return this.host.apply(change);
+  }
+
+  changeOf(id: number): number | undefined {
+    return this.host.changeOf(id);
+  }
+
+  warmUp(): Promise<void> {
+    return this.host.warmUp();
+  }
+
+  leave(session: string): void {
+    this.host.leave(session);
+  }
+
+  search(scope: Scope, id: number, request: SearchRequest): Promise<Told<string>> {
+    return told(() => this.host.search(scope, id, request));
+  }
+
+  explain(scope: Scope, id: number, request: ExplainRequest): Promise<Told<Explanation>> {
+    return told(() => this.host.explain(scope, id, request));
+  }
+
+  offers(scope: Scope, id: number, request: OffersRequest): Promise<Told<Offers>> {
+    return told(() => this.host.offers(scope, id, request));
+  }
+
+  next(scope: Scope, id: number, request: NextRequest): Promise<Told<NextMatch>> {
+    return told(() => this.host.next(scope, id, request));
+  }
+}

@@ -1,0 +1,296 @@
+/**
+ * The tables as the server searches them: a thread with a host, filled from the database and kept in step with the log. A
+ * thread that ends unexpectedly is started again, and filled again.
+ */
+import { once } from 'node:events';
+import { Worker } from 'node:worker_threads';
+import { wrap, type Remote } from 'comlink';
+import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
+import type {
+  Change,
+  Column,
+  ExplainRequest,
+  Explanation,
+  Health,
+  NextMatch,
+  NextRequest,
+  Offers,
+  OffersRequest,
+  Scope,
+  SearchRequest,
+  TableSummary,
+} from '@usual-needle/contract';
+import type { Logger } from 'pino';
+import type { Tables } from '../data/tables.js';
+import { HttpProblem } from '../routes/problems.js';
+import type { HostThread, Told } from './host-thread.js';
+import { OVERTAKEN, TooMany, Turns } from './turns.js';
+
+/** Rows read from the database at a time. */
+const READ_BATCH = 5_000;
+/** Questions answered side by side: the host goes from one to the other. */
+const AT_ONCE = 4;
+/** A thread that ended is started again after so long, in milliseconds. */
+const AGAIN_MS = 500;
+
+/** Whose question it is, as far as that is known. */
+interface By {
+  readonly asker?: string;
+  readonly session?: string;
+}
+
+type Loadable = Pick<TableSummary, 'id' | 'columns' | 'change' | 'rows'>;
+
+interface Loading {
+  readonly rows: number;
+  rowsRead: number;
+  done: boolean;
+}
+
+const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows: [], notices: [], problem: null });
+
+export class SearchThreads {
+  private worker!: Worker;
+  private host!: Remote<HostThread>;
+  private readonly turns = new Turns(AT_ONCE);
+  private readonly loading = new Map<number, Loading>();
+  private readonly loads = new Map<number, Promise<void>>();
+  private closed = false;
+  private filled = false;
+  /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
+  private waiting: Set<(error: unknown) => void> | undefined;
+
+  constructor(
+    private readonly tables: Tables,
+    private readonly log: Logger,
+  ) {
+    this.start();
+  }
+
+  private start(): void {
+    const worker = new Worker(new URL('./host.worker.js', import.meta.url));
+    this.worker = worker;
+    this.host = wrap<HostThread>(nodeEndpoint(worker));
+    const waiting = (this.waiting = new Set<(error: unknown) => void>());
+    worker.once('error', (error) => this.log.error({ err: error }, 'a search thread failed'));
+    worker.once('exit', () => {
+      if (this.waiting === waiting) this.waiting = undefined;
+      // Whoever waits for an answer of a thread that has gone is told so.
+      for (const fail of waiting) fail(gone());
+    });
+    worker.once('exit', (code) => {
+      if (this.closed) return;
+      this.log.error({ code }, 'a search thread ended; it is started again');
+      this.loading.clear();
+      this.filled = false;
+      setTimeout(() => {
+        if (this.closed) return;
+        this.start();
+        this.loadAll()
+          .then(() => this.started())
+          .catch((error: unknown) => this.log.error({ err: error }, 'tables could not be read again'));
+      }, AGAIN_MS);
+    });
+  }
+
+  /** An answer of the thread, or that it has gone. */
+  private of<T>(answer: Promise<T>): Promise<T> {
+    const { waiting } = this;
+    if (!waiting) return Promise.reject(gone());
+    // Not a race with one promise for the thread's end: that would hold on to every answer there ever was.
+    return new Promise((done, fail) => {
+      waiting.add(fail);
+      answer.then(done, fail).finally(() => waiting.delete(fail));
+    });
+  }
+
+  /** Reads a table and readies it for searching; until then it does not answer. Once at a time. */
+  load(table: Loadable): Promise<void> {
+    const under = this.loads.get(table.id);
+    if (under) return under;
+    const load = this.read(table).finally(() => this.loads.delete(table.id));
+    this.loads.set(table.id, load);
+    return load;
+  }
+
+  private async read(table: Loadable): Promise<void> {
+    const state: Loading = { rows: table.rows, rowsRead: 0, done: false };
+    this.loading.set(table.id, state);
+    await this.of(this.host.begin(table.id, table.columns));
+    let read = await this.tables.rowsText(table.id, 0, READ_BATCH);
+    while (read) {
+      const { text, last, count } = read;
+      // The next are read while these are taken in.
+      const [next] = await Promise.all([
+        this.tables.rowsText(table.id, last, READ_BATCH),
+        this.of(this.host.append(table.id, text)),
+      ]);
+      state.rowsRead += count;
+      read = next;
+    }
+    await this.of(this.host.finish(table.id, table.change));
+    // What was committed while the rows were read is in some of them only.
+    await this.followLog(table.id, table.change);
+    state.done = true;
+  }
+
+  /** Begins to fill a table with what is being brought in. What it holds is no table to anybody yet. */
+  async begin(id: number, columns: readonly Column[]): Promise<void> {
+    await this.of(this.host.begin(id, columns));
+  }
+
+  async append(id: number, first: number, text: string): Promise<void> {
+    await this.of(this.host.appendFrom(id, first, text));
+  }
+
+  /** Ends the filling: from now on it answers. */
+  async finish(id: number, columns: readonly Column[], rows: number): Promise<void> {
+    await this.of(this.host.finish(id, 1, columns));
+    this.loading.set(id, { rows, rowsRead: rows, done: true });
+  }
+
+  async loadAll(): Promise<void> {
+    const tables = await this.tables.list();
+    for (const { id, rows } of tables) this.loading.set(id, { rows, rowsRead: 0, done: false });
+    for (const { id } of tables) {
+      // Another server may have spoken of it, and so it may have been read already.
+      if (this.loading.get(id)?.done) continue;
+      // As it is by now, if it is still there.
+      const table = await this.tables.find(id);
+      if (table) await this.load(table);
+      else this.loading.delete(id);
+    }
+  }
+
+  /** Forgets a table. */
+  async drop(id: number): Promise<void> {
+    this.loading.delete(id);
+    await this.of(this.host.drop(id));
+  }
+
+  /** Follows the log: a change that was missed is read first; one that is not told row by row is read from the rows. */
+  async apply(change: Change): Promise<void> {
+    const done = await this.of(this.host.apply(change));
+    if (done !== 'gap') return;
+    await this.followLog(change.table, (await this.changeOf(change.table)) ?? 0);
+  }
+
+  /** Applies what the log says after a change. */
+  private async followLog(id: number, after: number): Promise<void> {
+    for await (const change of this.tables.log(id, after)) {
+      if ((await this.of(this.host.apply(change))) !== 'gap') continue;
+      const table = await this.tables.find(id);
+      if (table) await this.load(table);
+      return;
+    }
+  }
+
+  /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
+  changeOf(id: number): Promise<number | undefined> {
+    return this.of(this.host.changeOf(id));
+  }
+
+  /** Tables that are held, or on their way. */
+  held(): number[] {
+    return [...this.loading.keys()];
+  }
+
+  /** Says that all that is there at the start has been read, or brought in. */
+  started(): void {
+    this.filled = true;
+  }
+
+  /** How far the reading of the tables is. */
+  health(): Health {
+    const all = [...this.loading.values()];
+    return {
+      status: this.filled && all.every(({ done }) => done) ? 'ready' : 'starting',
+      tables: all.length,
+      tablesRead: all.filter(({ done }) => done).length,
+      rows: all.reduce((sum, { rows }) => sum + rows, 0),
+      rowsRead: all.reduce((sum, { rowsRead }) => sum + rowsRead, 0),
+    };
+  }
+
+  warmUp(): Promise<void> {
+    return this.of(this.host.warmUp());
+  }
+
+  /** An asker has gone: what its sessions asked is not wanted any more. */
+  leave(asker: string, sessions: Iterable<string>): void {
+    this.turns.leave(asker);
+    if (this.closed) return;
+    for (const session of sessions) this.host.leave(session).catch(() => undefined);
+  }
+
+  private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>): Promise<T | undefined> {
+    const told = await this.turns
+      .run(by.asker, by.session, () => this.of(ask()))
+      .catch((error: unknown) => {
+        if (!(error instanceof TooMany)) throw error;
+        throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', {
+          'Retry-After': '1',
+        });
+      });
+    if (told === OVERTAKEN) throw new Overtaken();
+    if (told.ok) {
+      // The host forgets tables only when it is started again: then they are on their way.
+      if (told.value === undefined && this.loading.get(id)?.done === false) throw this.stillLoading(id);
+      return told.value;
+    }
+    if (told.why === 'loading') throw this.stillLoading(id);
+    if (told.why === 'scope') throw new HttpProblem(403, 'This is not allowed here', told.message);
+    throw new HttpProblem(422, 'The search cannot be asked of this table', told.message);
+  }
+
+  private stillLoading(id: number): HttpProblem {
+    const { rows, rowsRead } = this.loading.get(id) ?? { rows: 0, rowsRead: 0 };
+    const detail = `${rowsRead.toLocaleString('en')} of ${rows.toLocaleString('en')} rows are read. It opens by itself.`;
+    return new HttpProblem(503, 'This table is still being read', detail, { 'Retry-After': '1' });
+  }
+
+  /** @returns the answer as JSON; undefined if there is no such table. @throws HttpProblem */
+  async search(scope: Scope, id: number, request: SearchRequest, asker?: string): Promise<string | undefined> {
+    try {
+      const by = { asker, session: request.session };
+      return await this.told(id, by, () => this.host.search(scope, id, request));
+    } catch (error) {
+      if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
+      throw error;
+    }
+  }
+
+  /** @throws HttpProblem */
+  async explain(scope: Scope, id: number, request: ExplainRequest): Promise<Explanation | undefined> {
+    return this.told(id, {}, () => this.host.explain(scope, id, request));
+  }
+
+  /** @throws HttpProblem */
+  offers(scope: Scope, id: number, request: OffersRequest): Promise<Offers | undefined> {
+    return this.told(id, {}, () => this.host.offers(scope, id, request));
+  }
+
+  /** @throws HttpProblem */
+  next(scope: Scope, id: number, request: NextRequest): Promise<NextMatch | undefined> {
+    return this.told(id, {}, () => this.host.next(scope, id, request));
+  }
+
+  /** For tests of what happens then. */
+  async endThread(): Promise<void> {
+    const exit = once(this.worker, 'exit');
+    await this.worker.terminate();
+    await exit;
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    await this.worker.terminate();
+  }
+}
+
+function gone(): HttpProblem {
+  return new HttpProblem(503, 'The search was interrupted', 'It is started again. Try again.');
+}
+
+/** A newer question of the session took this one's place. */
+class Overtaken extends Error {}

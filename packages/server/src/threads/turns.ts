@@ -1,0 +1,99 @@
+/**
+ * Whose question is next. Askers take turns, however much each of them asks; and within an asker's questions a session has one
+ * place: what it asks anew takes the place of what it asked before, which then costs nothing. So under load the newest
+ * keystroke of everyone is answered late, never the oldest of a few.
+ *
+ * ```
+ * asked      a1 b1 a2 c1 a3
+ * answered   a1 b1 a3 c1       (a2 was overtaken while it waited)
+ * ```
+ */
+
+interface Waiting {
+  readonly session: string | undefined;
+  readonly tell: (outcome: 'begin' | 'overtaken' | 'too many') => void;
+}
+
+export const OVERTAKEN = Symbol('overtaken');
+
+/** An asker has more questions waiting than are kept. */
+export class TooMany extends Error {}
+
+/** Questions of one asker that may wait. */
+const MOST_WAITING = 200;
+
+export class Turns {
+  /** By place, in the order in which they are next. */
+  private readonly waiting = new Map<string, Waiting[]>();
+  private running = 0;
+  private unnamed = 0;
+
+  /** @param atOnce how many are answered side by side */
+  constructor(private readonly atOnce: number) {}
+
+  /**
+   * @param asker undefined for one who asks nothing else
+   * @param session undefined for a question that none overtakes
+   * @returns OVERTAKEN if `work` was not begun
+   * @throws TooMany
+   */
+  async run<T>(
+    asker: string | undefined,
+    session: string | undefined,
+    work: () => Promise<T>,
+  ): Promise<T | typeof OVERTAKEN> {
+    if (this.running >= this.atOnce) {
+      const outcome = await this.wait(this.placeOf(asker, session), session);
+      if (outcome === 'too many') throw new TooMany();
+      if (outcome === 'overtaken') return OVERTAKEN;
+      // Whoever ended has given the place on.
+    } else this.running++;
+    try {
+      return await work();
+    } finally {
+      this.running--;
+      this.next();
+    }
+  }
+
+  /** Whose place it is: names of askers and of sessions, which anyone may choose, are never taken for each other. */
+  private placeOf(asker: string | undefined, session: string | undefined): string {
+    if (asker !== undefined) return `asker ${asker}`;
+    return session !== undefined ? `session ${session}` : `question ${this.unnamed++}`;
+  }
+
+  private wait(place: string, session: string | undefined): Promise<'begin' | 'overtaken' | 'too many'> {
+    return new Promise((tell) => {
+      const mine: Waiting = { session, tell };
+      const theirs = this.waiting.get(place);
+      if (!theirs) {
+        this.waiting.set(place, [mine]);
+        return;
+      }
+      const before = session === undefined ? -1 : theirs.findIndex((one) => one.session === session);
+      if (before >= 0) {
+        theirs[before].tell('overtaken');
+        theirs[before] = mine;
+      } else if (theirs.length >= MOST_WAITING) tell('too many');
+      else theirs.push(mine);
+    });
+  }
+
+  /** What an asker asked is not wanted any more. */
+  leave(asker: string): void {
+    const place = this.placeOf(asker, undefined);
+    for (const one of this.waiting.get(place) ?? []) one.tell('overtaken');
+    this.waiting.delete(place);
+  }
+
+  private next(): void {
+    const [first] = this.waiting;
+    if (!first || this.running >= this.atOnce) return;
+    const [place, [mine, ...others]] = first;
+    // The others of the same asker wait until everyone else had a turn.
+    this.waiting.delete(place);
+    if (others.length > 0) this.waiting.set(place, others);
+    this.running++;
+    mine.tell('begin');
+  }
+}

@@ -1,0 +1,330 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
+import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
+import { Router, RouterLink } from '@angular/router';
+import type { Column, FileChoices, TableSummary } from '@usual-needle/contract';
+import { FINE, tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
+import { catchError, EMPTY, of, type Subscription, switchMap } from 'rxjs';
+import { errorWords, statusOf } from '../common/error-words';
+import { Logo } from '../look/logo';
+import { Pop } from '../look/pop';
+import { Api } from '../services/api';
+import { counted, plural } from '../services/numbers';
+import { Remarks } from '../services/remarks';
+import { TakingBack } from '../services/taking-back';
+import { Trace } from '../sheet/grid/trace';
+import { ColumnChoices } from './column-choices';
+import { FileSettings, type Setting } from './file-settings';
+import { Incoming } from './incoming';
+import { Looking } from './looking';
+import { PreviewRows } from './preview-rows';
+import { Refreshing } from './refreshing';
+import { RefreshRows } from './refresh-rows';
+import { sentChoices } from './sent-choices';
+import { TroubleList } from './trouble-list';
+import { type Progress, Upload } from './upload';
+import { encodingWords, formatWords, type WayOut } from './words';
+
+const MB = 1_000_000;
+
+/** A file before it is brought in: as a new table, or as newer rows of one. Nothing is stored until it is said so. */
+@Component({
+  selector: 'un-bring-in',
+  imports: [ColumnChoices, FileSettings, Logo, Pop, PreviewRows, RefreshRows, RouterLink, Trace, TroubleList],
+  providers: [Looking, Refreshing],
+  templateUrl: './bring-in.html',
+  styleUrl: './bring-in.css',
+  host: {
+    '(document:keydown)': 'key($event)',
+    '(document:dragover)': '$event.preventDefault()',
+    '(document:drop)': 'drop($event)',
+    '(window:beforeunload)': 'leaving($event)',
+  },
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class BringIn {
+  /** The table to refresh; none for a new one. */
+  readonly tableId = input<string>();
+
+  private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly remarks = inject(Remarks);
+  private readonly takingBack = inject(TakingBack);
+  private readonly upload = inject(Upload);
+  protected readonly incoming = inject(Incoming);
+  protected readonly looking = inject(Looking);
+  protected readonly refreshing = inject(Refreshing);
+  protected readonly pop = viewChild.required(Pop);
+
+  protected readonly choices = signal<FileChoices>({});
+  private readonly named = signal<string | undefined>(undefined);
+  protected readonly setting = signal<Setting | { readonly column: number }>('format');
+  protected readonly progress = signal<Progress | undefined>(undefined);
+  protected readonly error = signal('');
+  protected readonly typed = signal('');
+  private sending: Subscription | undefined;
+
+  protected readonly file = this.incoming.file;
+  protected readonly name = computed(() => this.named() ?? tableName(this.file()?.name ?? ''));
+  protected readonly look = this.looking.look;
+  protected readonly table = signal<TableSummary | undefined>(undefined);
+  protected readonly missing = signal('');
+
+  protected readonly words = computed(() => {
+    const look = this.look();
+    if (!look) return undefined;
+    const taken = look.columns.filter((column) => column.taken).length;
+    return {
+      format: formatWords(look.found),
+      encoding: look.found.encoding === undefined ? '' : encodingWords(look.found.encoding),
+      header: look.found.header ? 'its first row' : 'no row',
+      sheet: look.found.sheet ?? '',
+      columns:
+        taken === look.columns.length
+          ? plural(taken, 'column')
+          : `${counted(taken)} of ${plural(look.columns.length, 'column')}`,
+      rows: `${plural(look.rows, 'row')}${look.done ? '' : ' so far'}`,
+      wanting: wanting(look.troubles),
+      read: `${plural(look.rows, 'row')} read · ${(look.bytes / MB).toFixed(1)} MB${look.done ? ' · every row looked at' : ''}`,
+      part: look.done ? 1 : Math.min(1, look.bytes / Math.max(1, this.file()?.size ?? 1)),
+    };
+  });
+  /** What the upload says. */
+  protected readonly going = computed(() => {
+    const progress = this.progress();
+    const rows = this.look()?.rows ?? 0;
+    if (!progress) return undefined;
+    const part = progress.size === 0 ? 1 : progress.sent / progress.size;
+    const speed =
+      progress.seconds > 0.5 ? ` · ${counted(Math.round((rows * part) / progress.seconds))} rows a second` : '';
+    const left = part > 0.02 && part < 1 ? ` · ${Math.ceil((progress.seconds * (1 - part)) / part)} s left` : '';
+    return {
+      part,
+      says:
+        part < 1
+          ? `${Math.floor(part * 100)} % sent${speed}${left}`
+          : 'All of it is sent; the last rows are being made searchable',
+    };
+  });
+  protected readonly columnOpen = computed<ColumnLook | undefined>(() => {
+    const setting = this.setting();
+    return typeof setting === 'object' ? this.look()?.columns[setting.column] : undefined;
+  });
+  protected readonly canBring = computed(() => {
+    const look = this.look();
+    if (!look || !this.looking.settled() || this.progress() || this.looking.failed() !== '') return false;
+    return this.tableId() === undefined ? this.name().trim() !== '' : this.refreshing.plan() !== undefined;
+  });
+  protected readonly places = computed(() => this.look()?.places ?? []);
+  protected readonly placeNumbers = computed(() => this.places().map((_, i) => i));
+  protected readonly view = computed(() => {
+    const showing = this.looking.showing();
+    const { length } = this.places();
+    if (typeof showing === 'object' && 'place' in showing)
+      return { from: showing.place / length, to: (showing.place + 1) / length };
+    const look = this.look();
+    return { from: 0, to: showing === 'first' && look ? Math.min(1, 200 / Math.max(1, look.rows)) : 0 };
+  });
+  protected readonly shown = computed(() => {
+    if (this.table() && this.refreshing.plan()) return 'The first 200 rows of each sort are shown';
+    const showing = this.looking.showing();
+    const rows = this.looking.rows().length;
+    if (showing === 'first') return `First ${plural(rows, 'row')} shown; the strip at the right has the whole file`;
+    return 'place' in showing
+      ? `${plural(rows, 'row')} from this place of the file shown`
+      : `${plural(rows, 'row')} that this is about shown`;
+  });
+
+  constructor() {
+    effect(() => {
+      const file = this.file();
+      if (!file) return;
+      untracked(() => {
+        this.choices.set({});
+        this.named.set(undefined);
+        this.typed.set('');
+        this.look.set(undefined);
+        this.error.set('');
+        this.looking.lookAt(file, {});
+      });
+    });
+    toObservable(this.tableId)
+      .pipe(
+        switchMap((id) =>
+          id === undefined
+            ? of(undefined)
+            : this.api.table(Number(id)).pipe(catchError((error: unknown) => this.fail(error))),
+        ),
+        takeUntilDestroyed(),
+      )
+      .subscribe((table) => this.table.set(table));
+    // What a refresh would do is asked again with each choice, once the file has been looked through.
+    effect(() => {
+      const [file, table, look, choices] = [this.file(), this.table(), this.look(), this.choices()];
+      if (file && table && look?.done) this.refreshing.ask(file, table, look, choices);
+    });
+    effect(() => this.looking.tryBox(this.typed()));
+  }
+
+  private fail(error: unknown): typeof EMPTY {
+    this.missing.set(errorWords(error));
+    return EMPTY;
+  }
+
+  protected open(setting: Setting | { readonly column: number }, event: Event): void {
+    this.setting.set(setting);
+    this.pop().toggle(event);
+  }
+
+  /** Follows a choice: the preview shows at once what comes of it. */
+  protected choose(change: Partial<FileChoices>): void {
+    const file = this.file();
+    if (!file) return;
+    const renewed = 'delimiter' in change || 'encoding' in change || 'sheet' in change || 'header' in change;
+    // Columns of a file that is read in another way are others.
+    const columns = renewed ? undefined : this.choices().columns;
+    this.choices.set({ ...this.choices(), columns, ...change });
+    this.looking.lookAt(file, this.choices());
+  }
+
+  protected chooseColumn(i: number, to: Partial<Column> & { take?: boolean }): void {
+    const columns = [...(this.choices().columns ?? [])];
+    while (columns.length < (this.look()?.columns.length ?? 0)) columns.push({});
+    const { kind, dateOrder, decimal, ...others } = { ...columns[i], ...to };
+    // A way of reading is that of its kind.
+    const reads =
+      to.kind === undefined ? { kind, dateOrder, decimal } : { kind, dateOrder: to.dateOrder, decimal: to.decimal };
+    columns[i] = JSON.parse(JSON.stringify({ ...others, ...reads })) as (typeof columns)[number];
+    this.choose({ columns });
+  }
+
+  protected take({ change }: WayOut): void {
+    if ('to' in change) this.chooseColumn(change.column, change.to);
+    else this.choose(change);
+  }
+
+  protected rename(name: string): void {
+    if (name.trim() !== '') this.named.set(name.trim());
+    this.pop().hide();
+  }
+
+  protected showTrouble({ what, column }: Trouble): void {
+    this.looking.show({ what, column });
+  }
+
+  protected choseFile(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    this.incoming.take(input.files);
+    input.value = '';
+  }
+
+  protected drop(event: DragEvent): void {
+    event.preventDefault();
+    if (!this.progress()) this.incoming.take(event.dataTransfer?.files);
+  }
+
+  protected key(event: KeyboardEvent): void {
+    if (event.key !== '/' || event.isComposing || event.ctrlKey || event.metaKey || event.altKey) return;
+    if ((event.target as HTMLElement).closest('input, textarea, .p-popover')) return;
+    event.preventDefault();
+    document.querySelector<HTMLElement>('#try')?.focus();
+  }
+
+  protected leaving(event: BeforeUnloadEvent): void {
+    if (this.progress()) event.preventDefault();
+  }
+
+  /** Stores it. */
+  protected bring(): void {
+    const file = this.file();
+    if (!file || !this.canBring()) return;
+    const table = this.table();
+    const address = table ? this.refreshing.address(table, this.look()!, this.choices(), false) : this.newAddress();
+    this.error.set('');
+    this.sending = this.upload
+      .send<TableSummary & { change: number }>(table ? 'PUT' : 'POST', address, file)
+      .subscribe({
+        next: (uploading) => {
+          if ('progress' in uploading) this.progress.set(uploading.progress);
+          else this.brought(table, uploading.done);
+        },
+        error: (error: unknown) => {
+          this.progress.set(undefined);
+          this.error.set(
+            statusOf(error) === 0
+              ? 'The connection broke. Nothing was stored; the file and all that you chose are still here. Try again.'
+              : `${errorWords(error)} Nothing was stored.`,
+          );
+        },
+      });
+  }
+
+  private newAddress(): string {
+    const how = JSON.stringify(sentChoices(this.look()!, this.choices()));
+    return `/api/tables?${new URLSearchParams({ name: this.name(), how }).toString()}`;
+  }
+
+  private brought(before: TableSummary | undefined, done: TableSummary & { change: number }): void {
+    this.progress.set(undefined);
+    this.incoming.file.set(undefined);
+    const table = before ?? done;
+    void this.router.navigate(['/table', table.id]).then(() => {
+      if (!before) this.remarks.say(`${done.name} is brought in: ${plural(done.rows, 'row')}.`);
+      else if (done.change === before.change)
+        this.remarks.say(`${before.name} is as it was: the file changes nothing.`);
+      else
+        this.remarks.say(`${before.name} is refreshed.`, {
+          name: 'Undo it',
+          does: () =>
+            void this.takingBack.undo(before.id, done.change, () => {
+              this.remarks.say(`${before.name} is as it was before the refresh.`);
+              // What is on show is asked anew.
+              void this.router
+                .navigateByUrl('/', { skipLocationChange: true })
+                .then(() => this.router.navigate(['/table', before.id]));
+            }),
+        });
+    });
+  }
+
+  /** Breaks the upload off: nothing of it is left behind. */
+  protected stop(): void {
+    this.sending?.unsubscribe();
+    this.progress.set(undefined);
+    this.error.set('Stopped. Nothing was stored; the file and all that you chose are still here.');
+  }
+
+  protected leave(): void {
+    this.incoming.file.set(undefined);
+    void this.router.navigate(['/']);
+  }
+}
+
+/** How many cells and rows want a look. */
+function wanting(troubles: readonly Trouble[]): string {
+  const real = troubles.filter(({ what }) => !FINE.includes(what));
+  const rows = real
+    .filter(({ what }) => what === 'tooMany' || what === 'tooFew')
+    .reduce((sum, { count }) => sum + count, 0);
+  const cells = real
+    .filter(({ what }) => !['tooMany', 'tooFew', 'open order', 'header'].includes(what))
+    .reduce((sum, { count }) => sum + count, 0);
+  const columns = real.filter(({ what }) => what === 'open order' || what === 'header').length;
+  const parts = [
+    cells && plural(cells, 'cell'),
+    rows && plural(rows, 'row'),
+    columns && plural(columns, 'column'),
+  ].filter(Boolean);
+  if (parts.length === 0) return '';
+  const one = parts.length === 1 && cells + rows + columns === 1;
+  return `${parts.join(parts.length > 2 ? ', ' : ' and ')} ${one ? 'wants' : 'want'} a look`;
+}

@@ -1,0 +1,174 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { Router } from '@angular/router';
+import { ENCODINGS, type FileChoices, type TableSummary } from '@usual-needle/contract';
+import { DELIMITERS, type Look } from '@usual-needle/formats';
+import { Api } from '../services/api';
+import { Refreshing } from './refreshing';
+import { DELIMITER_NAMES, encodingWords } from './words';
+
+export type Setting = 'format' | 'encoding' | 'header' | 'sheet' | 'columns' | 'into' | 'name' | 'key' | 'gone';
+
+interface Choice {
+  readonly words: string;
+  readonly is: boolean;
+  readonly does: () => void;
+}
+
+/** What a phrase of the sentence opens: its choices, or what is written there. */
+@Component({
+  selector: 'un-file-settings',
+  template: `
+    @switch (setting()) {
+      @case ('name') {
+        <form (submit)="$event.preventDefault(); named.emit(field.value)">
+          <label>Name of the table <input #field autofocus class="entry" maxlength="200" [value]="name()" /></label>
+          <button type="submit" class="plain">Name it so</button>
+        </form>
+      }
+      @case ('columns') {
+        <div class="list" role="group" aria-label="Columns brought in">
+          @for (column of look().columns; track $index) {
+            <label>
+              <input
+                type="checkbox"
+                [checked]="column.taken"
+                (change)="columnTaken.emit({ column: $index, take: $any($event.target).checked })"
+              />
+              {{ column.column.name }}
+            </label>
+          }
+        </div>
+      }
+      @default {
+        <div class="choices" role="radiogroup" aria-label="Choices">
+          @for (choice of offered(); track choice.words) {
+            <button type="button" role="radio" [attr.aria-checked]="choice.is" (click)="choice.does(); done.emit()">
+              {{ choice.words }}
+            </button>
+          }
+        </div>
+        @if (setting() === 'format' && look().found.format === 'csv') {
+          <form (submit)="$event.preventDefault(); other(sign.value)">
+            <label>another sign <input #sign class="entry sign" maxlength="1" [value]="unusual()" /></label>
+            <button type="submit" class="plain">Read it so</button>
+          </form>
+        }
+      }
+    }
+  `,
+  styles: `
+    form,
+    .list {
+      padding: 6px 10px;
+    }
+    .list {
+      display: grid;
+      gap: 4px;
+      max-height: 320px;
+      overflow: auto;
+    }
+    label {
+      display: flex;
+      gap: 8px;
+      align-items: center;
+    }
+    .sign {
+      width: 44px;
+      text-align: center;
+      font-family: var(--mono);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class FileSettings {
+  readonly setting = input.required<Setting>();
+  readonly look = input.required<Look>();
+  readonly choices = input.required<FileChoices>();
+  readonly name = input('');
+  readonly table = input<TableSummary>();
+  readonly chosen = output<Partial<FileChoices>>();
+  readonly columnTaken = output<{ readonly column: number; readonly take: boolean }>();
+  readonly named = output<string>();
+  readonly done = output<void>();
+
+  private readonly refreshing = inject(Refreshing);
+  private readonly router = inject(Router);
+  private readonly tables = signal<readonly TableSummary[]>([]);
+
+  protected readonly unusual = computed(() => {
+    const { delimiter = '' } = this.look().found;
+    return (DELIMITERS as readonly string[]).includes(delimiter) ? '' : delimiter;
+  });
+
+  protected readonly offered = computed<readonly Choice[]>(() => {
+    const { found } = this.look();
+    const choice = (words: string, is: boolean, change: Partial<FileChoices>): Choice => ({
+      words,
+      is,
+      does: () => this.chosen.emit(change),
+    });
+    switch (this.setting()) {
+      case 'format':
+        if (found.format === 'xlsx' || found.format === 'ods') return [choice('a workbook', true, {})];
+        return [
+          ...DELIMITERS.map((sign) =>
+            choice(`${DELIMITER_NAMES[sign]}-separated text`, found.format === 'csv' && found.delimiter === sign, {
+              format: 'csv',
+              delimiter: sign,
+            }),
+          ),
+          choice('a JSON array', found.format === 'json', { format: 'json', delimiter: undefined }),
+          choice('JSON, a row a line', found.format === 'ndjson', { format: 'ndjson', delimiter: undefined }),
+        ];
+      case 'encoding':
+        return ENCODINGS.map((encoding) => choice(encodingWords(encoding), found.encoding === encoding, { encoding }));
+      case 'header':
+        return [
+          choice('its first row', found.header, { header: true }),
+          choice('no row: columns are numbered', !found.header, { header: false }),
+        ];
+      case 'sheet':
+        return (found.sheets ?? []).map((sheet) => choice(sheet, sheet === found.sheet, { sheet }));
+      case 'into':
+        return [
+          choice('a new table', true, {}),
+          ...this.tables().map(({ id, name }) => ({
+            words: `newer rows of ${name}`,
+            is: false,
+            does: () => void this.router.navigate(['/refresh', id]),
+          })),
+        ];
+      case 'key':
+        return this.keys();
+      case 'gone':
+        return (['keep', 'remove'] as const).map((fate) => ({
+          words: fate === 'keep' ? 'keeps rows that are gone' : 'removes rows that are gone',
+          is: this.refreshing.gone() === fate,
+          does: () => this.refreshing.gone.set(fate),
+        }));
+      default:
+        return [];
+    }
+  });
+
+  constructor() {
+    inject(Api)
+      .shelf()
+      .subscribe({ next: ({ tables }) => this.tables.set(tables), error: () => undefined });
+  }
+
+  private keys(): Choice[] {
+    const key = this.refreshing.key();
+    const by = (words: string, names: readonly string[]): Choice => ({
+      words,
+      is: names.join('\n') === key.join('\n'),
+      does: () => this.refreshing.chooseKey(names),
+    });
+    const names = this.refreshing.common(this.look(), this.table());
+    return [...names.map((name) => by(`by ${name}`, [name])), by('by their places', [])];
+  }
+
+  protected other(sign: string): void {
+    if (sign !== '' && sign !== '"') this.chosen.emit({ format: 'csv', delimiter: sign });
+  }
+}

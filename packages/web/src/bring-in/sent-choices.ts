@@ -1,0 +1,20 @@
+import { LENIENT, type FileChoices } from '@usual-needle/contract';
+import type { Look } from '@usual-needle/formats';
+
+/**
+ * The choices as they are sent with a file: what was found by looking through all of it goes along, so that it is read as it
+ * was shown.
+ */
+export function sentChoices(look: Look, choices: FileChoices): FileChoices {
+  const { format, delimiter, encoding, header, sheet } = look.found;
+  const columns = look.columns.map(({ column, name, taken }) => ({
+    ...(taken ? {} : { take: false }),
+    ...(column.name !== name && { name: column.name }),
+    kind: column.kind,
+    ...(column.dateOrder && { dateOrder: column.dateOrder }),
+    ...(column.decimal && { decimal: column.decimal }),
+  }));
+  const sent = { ...LENIENT, format, delimiter, encoding, header, sheet, ...choices, columns };
+  // What was not found is not said.
+  return JSON.parse(JSON.stringify(sent)) as FileChoices;
+}

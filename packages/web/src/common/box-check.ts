@@ -1,0 +1,99 @@
+import { Validator, type Schema } from '@cfworker/json-schema';
+import { boxSchema, columnAt, type Box, type TableSummary } from '@usual-needle/contract';
+
+/**
+ * A box that came from outside, by the contract: an address or a file may hold anything. What can be kept is kept, part by
+ * part and item by item; what could not is said.
+ */
+export interface CheckedBox {
+  readonly box: Partial<Box>;
+  /** What was left out, in words; none if nothing was. */
+  readonly leftOut: readonly string[];
+}
+
+type Part = keyof Box & keyof typeof boxSchema.properties;
+
+const PROPERTIES: Readonly<Record<string, object>> = boxSchema.properties;
+/** Lists of which the items that are right are kept. */
+const LISTS: Readonly<Record<string, string>> = {
+  threaded: 'columns to search',
+  strands: 'strands',
+  pickers: 'pickers',
+  sort: 'levels of sorting',
+  columns: 'columns to show',
+};
+
+const validators = new Map<object, Validator>();
+
+function isRight(schema: object, value: unknown): boolean {
+  let validator = validators.get(schema);
+  // Told at the first thing that is wrong.
+  if (!validator) validators.set(schema, (validator = new Validator(schema as Schema, '2020-12', true)));
+  return validator.validate(value).valid;
+}
+
+function isPart(key: string): key is Part {
+  return Object.hasOwn(PROPERTIES, key);
+}
+
+/**
+ * @param parts what may be there; a part that is null stands for one that is not set
+ * @param known parts that are looked at
+ */
+export function checkedBox(parts: unknown, known: ReadonlySet<string> | undefined = undefined): CheckedBox {
+  if (parts === null || typeof parts !== 'object' || Array.isArray(parts)) return { box: {}, leftOut: [] };
+  const box: Record<string, unknown> = {};
+  const leftOut: string[] = [];
+  for (const [key, value] of Object.entries(parts)) {
+    if (!isPart(key) || (known && !known.has(key))) leftOut.push(`“${key.slice(0, 60)}”`);
+    else if (value === null) box[key] = undefined;
+    else if (isRight(PROPERTIES[key], value)) box[key] = value;
+    else if (key in LISTS && Array.isArray(value)) {
+      const { items, maxItems = Infinity } = PROPERTIES[key] as { items: object; maxItems?: number };
+      const right = value.filter((item) => isRight(items, item)).slice(0, maxItems);
+      box[key] = right;
+      leftOut.push(`${value.length - right.length} of the ${LISTS[key]}`);
+    } else leftOut.push(`“${key}”`);
+  }
+  return { box: box as Partial<Box>, leftOut };
+}
+
+/** The present name of a column, by that or by one it had before; undefined if the table has no such column. */
+export function columnName(table: TableSummary, name: string): string | undefined {
+  return table.columns[columnAt(table.columns, name)]?.name;
+}
+
+/** The box with its columns by their present names, and without those that the table does not have. */
+export function onTable(box: Box, table: TableSummary): { readonly box: Box; readonly gone: readonly string[] } {
+  const gone = new Set<string>();
+  const present = (name: string): string | undefined => {
+    const found = columnName(table, name);
+    if (found === undefined) gone.add(name);
+    return found;
+  };
+  const named = <T extends { readonly name: string }>(list: readonly T[]): T[] =>
+    list.flatMap((one) => {
+      const name = present(one.name);
+      return name === undefined ? [] : [{ ...one, name }];
+    });
+  const about = <T extends { readonly column: string }>(list: readonly T[]): T[] =>
+    list.flatMap((one) => {
+      const column = present(one.column);
+      return column === undefined ? [] : [{ ...one, column }];
+    });
+  const { threaded, columns, pickers, sort } = box;
+  const fitted: Box = {
+    ...box,
+    ...(threaded && { threaded: [...new Set(threaded.flatMap((name) => present(name) ?? []))] }),
+    ...(columns && { columns: unique(named(columns)) }),
+    ...(pickers && { pickers: about(pickers) }),
+    ...(sort && { sort: about(sort) }),
+  };
+  // A box that would show nothing shows everything.
+  if (fitted.columns?.length === 0) delete fitted.columns;
+  return { box: fitted, gone: [...gone] };
+}
+
+function unique<T extends { readonly name: string }>(list: readonly T[]): T[] {
+  return list.filter(({ name }, i) => list.findIndex((one) => one.name === name) === i);
+}

@@ -1,0 +1,54 @@
+/** What a box asks: its strands, what is typed into them, and all of it as the question that is sent. */
+import type { Box, Column, WireQuestion } from '@usual-needle/contract';
+
+export type Strand = NonNullable<Box['strands']>[number];
+
+/** As it is written: a setting that is undefined is not there. */
+export function plain<T>(value: T): T {
+  return value === undefined ? value : (JSON.parse(JSON.stringify(value)) as T);
+}
+
+/** Columns that a new box searches. */
+export function textual(columns: readonly Column[]): string[] {
+  return columns.filter(({ kind }) => kind === 'text' || kind === 'choice').map(({ name }) => name);
+}
+
+/** The strands of a box; there is always a first one, which finds. */
+export function strandsOf(box: Box): readonly Strand[] {
+  const strands = box.strands ?? [];
+  return strands[0]?.verb === 'find' ? strands : [{ verb: 'find', text: '' }, ...strands];
+}
+
+/** What is typed into the first strand. */
+export function firstText(box: Box): string {
+  return strandsOf(box)[0].text;
+}
+
+/** The box with another text in its first strand. */
+export function withFirstText(box: Box, text: string): Box {
+  return withStrand(box, 0, (first) => ({ ...first, text }));
+}
+
+/** The box with one of its strands edited. */
+export function withStrand(box: Box, at: number, edit: (strand: Strand) => Strand): Box {
+  return { ...box, strands: strandsOf(box).map((strand, i) => (i === at ? edit(strand) : strand)) };
+}
+
+/** What a box asks of its table. */
+export function questionOf(box: Box): WireQuestion {
+  const { need, where, case: letters, accents, effect, nothingTyped, reading, flip, pickers, sort, threaded } = box;
+  return {
+    threaded: [...(threaded ?? [])],
+    strands: [...strandsOf(box)],
+    need,
+    where,
+    case: letters,
+    accents,
+    effect,
+    nothingTyped,
+    reading,
+    flip,
+    pickers,
+    sort,
+  };
+}

@@ -1,0 +1,114 @@
+import { ChangeDetectionStrategy, Component, type ElementRef, input, output, viewChild } from '@angular/core';
+import { Popover } from 'primeng/popover';
+
+const FOCUSABLE =
+  'button:not(:disabled), input:not(:disabled), textarea:not(:disabled), a[href], [tabindex]:not([tabindex="-1"])';
+/** What arrows go through. */
+const ITEMS = '[role="radio"], [role="menuitem"], [role="option"], .item';
+const KEYS: Readonly<Record<string, (at: number, count: number) => number>> = {
+  ArrowDown: (at, count) => (at + 1) % count,
+  ArrowUp: (at, count) => (at + count - 1) % count,
+  Home: () => 0,
+  End: (_, count) => count - 1,
+};
+
+/**
+ * A popover at its opener. The focus goes in when it opens, and back to the opener when it closes, whatever closed it; Esc
+ * closes it and nothing else; the arrows go through its choices; another opener opens it there at once.
+ */
+@Component({
+  selector: 'un-pop',
+  imports: [Popover],
+  template: `
+    <p-popover
+      #popover
+      [ariaLabel]="label()"
+      [focusOnShow]="false"
+      [motionOptions]="still"
+      (onShow)="focusIn()"
+      (onHide)="focusBack()"
+    >
+      <div #inner (keydown)="key($event)"><ng-content /></div>
+    </p-popover>
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Pop {
+  readonly label = input.required<string>();
+  /** Takes the focus when the opener is gone by the time of closing. */
+  readonly otherwise = input('#find');
+  readonly closed = output<void>();
+
+  private readonly popover = viewChild.required<Popover>('popover');
+  private readonly content = viewChild.required<ElementRef<HTMLElement>>('inner');
+  protected readonly still = { disabled: true };
+  private opener: HTMLElement | undefined;
+
+  /** Opens at what was clicked; closes if it was open there. */
+  toggle(event: Event): void {
+    const opener = (event.currentTarget ?? event.target) as HTMLElement;
+    const elsewhere = this.popover().overlayVisible && this.opener !== opener;
+    this.opener = opener;
+    if (elsewhere) {
+      this.popover().target = opener;
+      this.popover().align();
+      this.focusIn();
+    } else this.popover().toggle(event, opener);
+  }
+
+  /** Opens at an element, if it is not open yet. */
+  show(event: Event, opener: HTMLElement): void {
+    this.opener = opener;
+    if (!this.popover().overlayVisible) this.popover().show(event, opener);
+  }
+
+  hide(): void {
+    this.popover().hide();
+  }
+
+  /** Once what is in it has been drawn. */
+  focusIn(): void {
+    requestAnimationFrame(() => {
+      const content = this.content().nativeElement;
+      const chosen = content.querySelector<HTMLElement>('[autofocus], [aria-checked="true"]');
+      (chosen ?? content.querySelector<HTMLElement>(FOCUSABLE))?.focus();
+    });
+  }
+
+  protected focusBack(): void {
+    this.closed.emit();
+    const at = document.activeElement;
+    // Who clicked elsewhere is there by now; who chose something is still in what is closing.
+    if (at && at !== document.body && at.isConnected && !at.closest('.p-popover')) return;
+    const { opener } = this;
+    const back = opener?.isConnected ? opener : document.querySelector<HTMLElement>(this.otherwise());
+    back?.focus();
+  }
+
+  protected key(event: KeyboardEvent): void {
+    if (event.isComposing || event.defaultPrevented) return;
+    const target = event.target as HTMLElement;
+    const content = this.content().nativeElement;
+    if (event.key === 'Escape') {
+      event.preventDefault();
+      event.stopPropagation();
+      // The focus is let go of first, so that it goes back.
+      target.blur();
+      this.hide();
+      return;
+    }
+    const to = KEYS[event.key];
+    if (to && target.matches(ITEMS)) {
+      const items = [...content.querySelectorAll<HTMLElement>(ITEMS)].filter((item) => !item.matches(':disabled'));
+      items[to(items.indexOf(target), items.length)]?.focus();
+      event.preventDefault();
+      return;
+    }
+    if (event.key !== 'Tab') return;
+    const all = [...content.querySelectorAll<HTMLElement>(FOCUSABLE)].filter((one) => one.offsetParent !== null);
+    if (target !== (event.shiftKey ? all[0] : all.at(-1))) return;
+    event.preventDefault();
+    target.blur();
+    this.hide();
+  }
+}

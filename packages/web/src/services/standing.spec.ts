@@ -1,0 +1,120 @@
+import { TestBed } from '@angular/core/testing';
+import type { SearchAnswer, SearchRequest } from '@usual-needle/contract';
+import { of, type Observable } from 'rxjs';
+import { Standing } from './standing';
+
+/** A socket that a test opens, answers by and closes. */
+class FakeSocket {
+  static readonly all: FakeSocket[] = [];
+  static readonly OPEN = 1;
+  readyState = 0;
+  readonly sent: string[] = [];
+  onopen?: () => void;
+  onclose?: () => void;
+  onmessage?: (event: { data: string }) => void;
+
+  constructor() {
+    FakeSocket.all.push(this);
+  }
+  send(text: string): void {
+    this.sent.push(text);
+  }
+  close(): void {
+    this.drop();
+  }
+  open(): void {
+    this.readyState = 1;
+    this.onopen?.();
+  }
+  drop(): void {
+    this.readyState = 3;
+    this.onclose?.();
+  }
+}
+
+describe('A7: the standing connection', () => {
+  const real = WebSocket;
+  const request = { question: { threaded: [] } } as unknown as SearchRequest;
+  const byRequest = (): Observable<SearchAnswer> => of({ matched: -1 } as SearchAnswer);
+  let standing: Standing;
+  const socket = (): FakeSocket => FakeSocket.all.at(-1)!;
+
+  beforeEach(() => {
+    jasmine.clock().install();
+    FakeSocket.all.length = 0;
+    (window as { WebSocket: unknown }).WebSocket = FakeSocket;
+    standing = TestBed.inject(Standing);
+  });
+  afterEach(() => {
+    TestBed.resetTestingModule();
+    (window as { WebSocket: unknown }).WebSocket = real;
+    jasmine.clock().uninstall();
+  });
+
+  const told = (asked = standing.search(1, request, byRequest)): (number | string)[] => {
+    const list: (number | string)[] = [];
+    asked.subscribe({
+      next: ({ matched }) => list.push(matched),
+      error: ({ status }) => list.push(`error ${status}`),
+      complete: () => list.push('end'),
+    });
+    return list;
+  };
+
+  it('is asked by where it is there at the time of asking, and else a request is made', () => {
+    const asked = standing.search(1, request, byRequest);
+    expect(told(asked)).toEqual([-1, 'end']);
+    socket().open();
+    const list = told(asked);
+    expect(list).toEqual([]);
+    const { id } = JSON.parse(socket().sent[0]) as { id: number };
+    socket().onmessage!({ data: `${id} 200 {"matched":3}` });
+    expect(list).toEqual([3, 'end']);
+  });
+
+  it('tells who waits when it drops, comes back by itself, and the same question is then asked anew', () => {
+    socket().open();
+    const asked = standing.search(1, request, byRequest);
+    const list = told(asked);
+    socket().drop();
+    expect(list).toEqual(['error 0']);
+    expect(told(asked)).toEqual([-1, 'end']);
+    jasmine.clock().tick(300);
+    expect(FakeSocket.all.length).toBe(2);
+    socket().open();
+    told(asked);
+    expect(socket().sent.length).toBe(1);
+  });
+
+  it('waits longer from failure to failure', () => {
+    for (const [after, sockets] of [
+      [250, 2],
+      [999, 2],
+      [1, 3],
+      [4_000, 4],
+      [15_000, 5],
+    ]) {
+      if (socket().readyState !== 3) socket().drop();
+      jasmine.clock().tick(after);
+      expect(FakeSocket.all.length).withContext(`${after}`).toBe(sockets);
+    }
+  });
+
+  it('gives answers to who asked, problems too, and none to who has gone', () => {
+    socket().open();
+    const first = told();
+    const second = told();
+    const gone: unknown[] = [];
+    standing
+      .search(1, request, byRequest)
+      .subscribe((answer) => gone.push(answer))
+      .unsubscribe();
+    const ids = socket().sent.map((text) => (JSON.parse(text) as { id: number }).id);
+    socket().onmessage!({ data: `${ids[2]} 200 {"matched":9}` });
+    socket().onmessage!({ data: `${ids[1]} 422 {"title":"No"}` });
+    socket().onmessage!({ data: `${ids[0]} 200 {"matched":1}` });
+    socket().onmessage!({ data: '-1 400 {}' });
+    socket().onmessage!({ data: 'nonsense' });
+    expect([first, second, gone]).toEqual([[1, 'end'], ['error 422'], []]);
+  });
+});

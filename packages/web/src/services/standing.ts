@@ -1,0 +1,63 @@
+import { DestroyRef, Injectable, inject } from '@angular/core';
+import { STANDING_PATH, type SearchAnswer, type SearchRequest, type StandingQuestion } from '@usual-needle/contract';
+import { Observable, type Subscriber } from 'rxjs';
+
+/** Waits before trying to connect again, in milliseconds; the last one over and over. */
+const WAITS = [250, 1_000, 4_000, 15_000];
+
+/** The standing connection for searches. While there is none, the caller asks by request. */
+@Injectable({ providedIn: 'root' })
+export class Standing {
+  private socket: WebSocket | undefined;
+  private failures = 0;
+  private nextId = 0;
+  private closed = false;
+  private readonly waiting = new Map<number, Subscriber<SearchAnswer>>();
+
+  constructor() {
+    this.connect();
+    inject(DestroyRef).onDestroy(() => {
+      this.closed = true;
+      this.socket?.close();
+    });
+  }
+
+  /** Asks at each subscription: by this connection if it is there then, else as `otherwise` does. */
+  search(table: number, request: SearchRequest, otherwise: () => Observable<SearchAnswer>): Observable<SearchAnswer> {
+    return new Observable<SearchAnswer>((subscriber) => {
+      const { socket } = this;
+      if (socket?.readyState !== WebSocket.OPEN) return otherwise().subscribe(subscriber);
+      const id = ++this.nextId;
+      this.waiting.set(id, subscriber);
+      const message: StandingQuestion = { id, table, request };
+      socket.send(JSON.stringify(message));
+      return () => this.waiting.delete(id);
+    });
+  }
+
+  private connect(): void {
+    const address = new URL(STANDING_PATH, location.href);
+    address.protocol = address.protocol === 'https:' ? 'wss:' : 'ws:';
+    const socket = new WebSocket(address);
+    this.socket = socket;
+    socket.onopen = () => (this.failures = 0);
+    socket.onmessage = ({ data }: MessageEvent<string>) => this.receive(data);
+    socket.onclose = () => {
+      const left = [...this.waiting.values()];
+      this.waiting.clear();
+      for (const subscriber of left) subscriber.error({ status: 0 });
+      if (!this.closed) setTimeout(() => this.connect(), WAITS[Math.min(this.failures++, WAITS.length - 1)]);
+    };
+  }
+
+  private receive(text: string): void {
+    const [, id, status] = /^(\d+) (\d+) /.exec(text) ?? [];
+    const subscriber = this.waiting.get(Number(id));
+    if (!subscriber) return;
+    const body: unknown = JSON.parse(text.slice(id.length + status.length + 2));
+    if (status === '200') {
+      subscriber.next(body as SearchAnswer);
+      subscriber.complete();
+    } else subscriber.error({ status: Number(status), error: body });
+  }
+}

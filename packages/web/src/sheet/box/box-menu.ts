@@ -1,0 +1,240 @@
+import { ChangeDetectionStrategy, Component, inject, signal, viewChild } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { Pop } from '../../look/pop';
+import { Preferences } from '../../services/preferences';
+import { Remarks } from '../../services/remarks';
+import { Undoing } from '../keep/undoing';
+import { Keeping } from '../state/keeping';
+import { SheetStore } from '../state/sheet-store';
+import { WordingPanel } from './wording-panel';
+
+/** What is done with the box as a whole: undoing, keeping, wording, copying, deleting, its file. */
+@Component({
+  selector: 'un-box-menu',
+  imports: [Pop, RouterLink, WordingPanel],
+  template: `
+    @if (store.readersView()) {
+      @if (canBuild()) {
+        <a [routerLink]="['/box', keeping.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
+      }
+    } @else {
+      @if (store.unsaved()) {
+        <span class="unsaved">unsaved changes</span>
+      }
+      <button
+        type="button"
+        class="plain"
+        [disabled]="!undoing.undoes()"
+        [title]="undoing.undoes() ? 'Undoes: ' + undoing.undoes()!.words : ''"
+        [textContent]="undoing.undoes()?.of === 'rows' ? 'Undo edit' : 'Undo'"
+        (click)="undoing.undo()"
+      ></button>
+      <button
+        type="button"
+        class="plain"
+        [disabled]="!undoing.redoes()"
+        [title]="undoing.redoes() ? 'Does again: ' + undoing.redoes()!.words : ''"
+        [textContent]="undoing.redoes()?.of === 'rows' ? 'Redo edit' : 'Redo'"
+        (click)="undoing.redo()"
+      ></button>
+      <button type="button" aria-haspopup="dialog" class="word" (click)="word($event)">Word it</button>
+      <button
+        type="button"
+        class="save"
+        [disabled]="keeping.busy() || (keeping.stored() !== undefined && !store.unsaved())"
+        (click)="save($event)"
+      >
+        Save
+      </button>
+    }
+    <button type="button" aria-haspopup="dialog" (click)="more.toggle($event)">More</button>
+
+    <un-pop #wording label="The words of this box">
+      <un-wording-panel (done)="worded($event)" />
+    </un-pop>
+    <un-pop #more label="More to do with this box" (closed)="naming.set(false)">
+      <div class="list">
+        @if (!store.readersView()) {
+          @if (naming()) {
+            <form (submit)="$event.preventDefault(); saveAs(copy.value) && more.hide()">
+              <input
+                #copy
+                autofocus
+                maxlength="200"
+                aria-label="Name of the new box"
+                [value]="(store.box().name ?? 'New box') + ', again'"
+              />
+              <button type="submit">Keep</button>
+            </form>
+          } @else {
+            <button type="button" class="item" (click)="naming.set(true); more.focusIn()">Save as a new box …</button>
+          }
+          @if (store.unsaved() && keeping.stored()) {
+            <button type="button" class="item" (click)="keeping.discard(); more.hide()">
+              Back to the box as saved
+            </button>
+          }
+          @if (keeping.stored(); as stored) {
+            <a [routerLink]="['/read', stored.id]" queryParamsHandling="preserve">Reader’s view</a>
+          }
+          <button type="button" class="item" (click)="writeFile(); more.hide()">Box file out</button>
+          <label
+            >Box file in
+            <input #file type="file" accept=".json,application/json" (change)="readFile(file); more.hide()"
+          /></label>
+          @if (keeping.stored()) {
+            <button type="button" class="item" (click)="keeping.delete(); more.hide()">Delete this box</button>
+          }
+          <hr />
+        }
+        <button
+          type="button"
+          class="item"
+          [attr.aria-pressed]="preferences.density() === 'compact'"
+          (click)="preferences.setDensity(preferences.density() === 'compact' ? 'comfortable' : 'compact')"
+        >
+          {{ preferences.density() === 'compact' ? 'Comfortable rows' : 'Compact rows' }}
+        </button>
+      </div>
+    </un-pop>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      align-items: center;
+      gap: 6px;
+      margin-left: auto;
+    }
+    :host > a {
+      white-space: nowrap;
+    }
+    .unsaved {
+      margin-right: 4px;
+      color: var(--soft-ink);
+      font-size: 12.5px;
+      font-style: italic;
+    }
+    :host > button:not(.plain) {
+      padding: 4px 12px;
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+      background: var(--leaf);
+      white-space: nowrap;
+    }
+    :host > .save:enabled {
+      background: var(--ink);
+      border-color: var(--ink);
+      color: var(--leaf);
+    }
+    button:disabled {
+      opacity: 0.45;
+      cursor: default;
+    }
+    .list {
+      display: grid;
+      min-width: 200px;
+    }
+    .list > button,
+    .list > a,
+    .list > label {
+      padding: 6px 8px;
+      border: 0;
+      border-radius: 6px;
+      background: none;
+      text-align: left;
+      text-decoration: none;
+      cursor: pointer;
+    }
+    .list > :is(button, a, label):hover {
+      background: var(--header);
+    }
+    .list label:focus-within {
+      outline: 2px solid var(--thread);
+    }
+    .list input[type='file'] {
+      position: absolute;
+      width: 1px;
+      height: 1px;
+      opacity: 0;
+    }
+    .list form {
+      display: flex;
+      gap: 6px;
+      padding: 4px 8px;
+    }
+    .list form input {
+      padding: 4px 8px;
+      background: var(--paper);
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+    }
+    hr {
+      width: 100%;
+      border: 0;
+      border-top: 1px solid var(--hairline);
+    }
+    @media (max-width: 800px) {
+      .unsaved,
+      :host > .plain {
+        display: none;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class BoxMenu {
+  protected readonly store = inject(SheetStore);
+  protected readonly keeping = inject(Keeping);
+  protected readonly undoing = inject(Undoing);
+  protected readonly preferences = inject(Preferences);
+  private readonly remarks = inject(Remarks);
+  private readonly wording = viewChild.required<Pop>('wording');
+
+  protected readonly naming = signal(false);
+  /** Until people can sign in, whoever is here is a builder. */
+  protected readonly canBuild = signal(true);
+
+  protected word(event: Event): void {
+    this.wording().toggle(event);
+  }
+
+  /** A box without a name is worded first. */
+  protected save(event: Event): void {
+    if (!this.keeping.save()) this.wording().show(event, event.currentTarget as HTMLElement);
+  }
+
+  protected worded(save: boolean): void {
+    if (!save) this.wording().hide();
+    else if (this.keeping.save()) this.wording().hide();
+    else this.remarks.say('A box needs a name before it can be kept.');
+  }
+
+  /** @returns false for a name that is none */
+  protected saveAs(name: string): boolean {
+    if (name.trim() === '') {
+      this.remarks.say('A box needs a name before it can be kept.');
+      return false;
+    }
+    this.keeping.saveAs(name.trim());
+    return true;
+  }
+
+  protected writeFile(): void {
+    const { name, text } = this.keeping.file();
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
+    link.download = name;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+
+  protected readFile(input: HTMLInputElement): void {
+    const [file] = input.files ?? [];
+    input.value = '';
+    if (!file) return;
+    void file.text().then((text) => {
+      const problem = this.keeping.take(text);
+      if (problem) this.remarks.say(problem);
+    });
+  }
+}

@@ -1,0 +1,78 @@
+import { computed, inject, Injectable } from '@angular/core';
+import { BOX_DEFAULTS, type AnswerStrand, type MarkTuple } from '@usual-needle/contract';
+import { parse, type Settings } from '@usual-needle/engine';
+import { cellParts } from '../../common/cell-parts';
+import { counted } from '../../services/numbers';
+import { Answers } from '../state/answers';
+import { MOST_STRANDS, SheetStore } from '../state/sheet-store';
+
+function tallyWords({ added, removed }: AnswerStrand): string {
+  return `${added > 0 ? `+${counted(added)}` : `−${counted(removed)}`}  leaves`;
+}
+
+/** The strands of the box as they are drawn: cut at their keywords, with their counts and what there is to say of them. */
+@Injectable()
+export class Lines {
+  private readonly store = inject(SheetStore);
+  private readonly answers = inject(Answers);
+
+  readonly onEnter = computed(() => this.store.definition().searches === 'on Enter');
+  private readonly settings = computed<Settings>(() => {
+    const box = this.store.definition();
+    return {
+      need: box.need ?? BOX_DEFAULTS.need,
+      where: box.where ?? BOX_DEFAULTS.where,
+      case: box.case ?? BOX_DEFAULTS.case,
+      accents: box.accents ?? BOX_DEFAULTS.accents,
+    };
+  });
+  /** Each strand as the engine reads it. */
+  private readonly read = computed(() => {
+    const columns = this.store.table()?.columns ?? [];
+    let before = 0;
+    return this.answers.strands().map((strand) => {
+      const { text, verb, reading = BOX_DEFAULTS.reading } = strand;
+      const { keywords, problem, notices } = parse(text, this.settings(), columns, reading);
+      const drawn = verb === 'minus' ? [] : keywords.filter(({ number }) => number > 0);
+      const marks = drawn.map(({ number, start, end }): MarkTuple => [0, start, end, before + number]);
+      before += drawn.length;
+      return {
+        strand,
+        parts: cellParts(text, marks),
+        problem: problem?.message ?? '',
+        notice: notices[0]?.message ?? '',
+      };
+    });
+  });
+  readonly all = computed(() => {
+    const answer = this.answers.answer();
+    const { effect, flip, wording } = this.store.definition();
+    // Of marks it is the rows marked that count; of what is flipped to, the rows on show.
+    const marking = effect === 'mark in place' && !flip && answer?.asked;
+    const said = this.answers.problem();
+    const read = this.read();
+    const last = read.length - 1;
+    return read.map((line, i) => {
+      const tally = answer?.strands[i];
+      const alone = marking ? answer.matched : answer?.shown;
+      return {
+        ...line,
+        rows: read.length === 1 ? alone : tally?.asked ? tally.leaves : undefined,
+        tally: i > 0 && tally?.asked ? tallyWords(tally) : '',
+        problem: line.problem || (said?.strand === i ? said.message : ''),
+        prompt: i > 0 ? '' : (wording?.prompt ?? 'Type a bit of what you know'),
+        examples: i > 0 ? [] : (wording?.examples ?? []),
+        movable: i > 0 && last > 1 ? { up: i > 1, down: i < last } : undefined,
+        waits: this.onEnter() && this.answers.textBehind(),
+        full: read.length >= MOST_STRANDS,
+      };
+    });
+  });
+  /** What there is to say of the texts: the first that cannot be read, else the first that was read in another way. */
+  readonly notice = computed(() => {
+    const lines = this.all();
+    const problem = lines.find((line) => line.problem !== '');
+    const text = problem?.problem ?? lines.find((line) => line.notice !== '')?.notice ?? '';
+    return { text, problem: problem !== undefined };
+  });
+}

@@ -1,0 +1,150 @@
+import { ChangeDetectionStrategy, Component, computed, inject, output, signal, viewChild } from '@angular/core';
+import type { Column, ColumnChange } from '@usual-needle/contract';
+import { kindOf, KINDS } from '../../common/column-kinds';
+import { errorWords } from '../../common/error-words';
+import { Choose } from '../../look/choose';
+import { Pop } from '../../look/pop';
+import { Api } from '../../services/api';
+import { Remarks } from '../../services/remarks';
+import { newPicker, type Picker } from '../state/box-change';
+import { SheetStore } from '../state/sheet-store';
+import { Following } from '../live/following';
+import { ColumnKeeping } from './column-keeping';
+import { ValueOrder } from './value-order';
+import { waysOf } from './ways';
+
+type Shown = NonNullable<ColumnChange['shown']>;
+
+interface Form {
+  readonly name: string;
+  readonly shown: Shown;
+}
+
+const DATES: readonly Form[] = [
+  { name: '18 Nov 2026', shown: { date: 'd MMM yyyy' } },
+  { name: '18 November 2026', shown: { date: 'd MMMM yyyy' } },
+  { name: '18/11/2026', shown: { date: 'dd/MM/yyyy' } },
+  { name: '11/18/2026', shown: { date: 'MM/dd/yyyy' } },
+  { name: '2026-11-18', shown: { date: 'yyyy-MM-dd' } },
+];
+const NUMBERS: readonly Form[] = [
+  { name: '1250', shown: { number: { decimals: 0, grouping: false } } },
+  { name: '1,250', shown: { number: { decimals: 0, grouping: true } } },
+  { name: '1250.50', shown: { number: { decimals: 2, grouping: false } } },
+  { name: '1,250.50', shown: { number: { decimals: 2, grouping: true } } },
+];
+const AS_IT_CAME = { name: 'as it was brought in', value: '' };
+const STEP = 40;
+
+/** What can be done with one column, at its header. */
+@Component({
+  selector: 'un-column-menu',
+  imports: [Choose, Pop, ValueOrder, ColumnKeeping],
+  templateUrl: './column-menu.html',
+  styleUrl: './column-menu.css',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ColumnMenu {
+  private readonly api = inject(Api);
+  private readonly following = inject(Following);
+  private readonly remarks = inject(Remarks);
+  protected readonly store = inject(SheetStore);
+  private readonly pop = viewChild.required(Pop);
+  /** A picker is to be added, and opened. */
+  readonly narrows = output<Picker>();
+
+  protected readonly step = STEP;
+  private readonly name = signal('');
+  /** The values of the column are being put in an order. */
+  protected readonly ordering = signal(false);
+  protected readonly column = computed(() => this.store.table()?.columns.find(({ name }) => name === this.name()));
+  private readonly forms = computed(() => {
+    const kind = this.column()?.kind;
+    return kind === 'date' ? DATES : kind === 'number' ? NUMBERS : [];
+  });
+  protected readonly formOptions = computed(() =>
+    this.forms().length === 0 ? [] : [AS_IT_CAME, ...this.forms().map(({ name }) => ({ name, value: name }))],
+  );
+  protected readonly formNow = computed(() => {
+    const shown = JSON.stringify(this.column()?.shown);
+    return this.forms().find((form) => JSON.stringify(form.shown) === shown)?.name ?? '';
+  });
+  protected readonly kindOptions = KINDS.map(({ words }) => ({ name: words, value: words }));
+  protected readonly kindNow = computed(() => {
+    const column = this.column();
+    return (column && kindOf(column)?.words) ?? '';
+  });
+  protected readonly ways = computed(() => waysOf(this.column()));
+  protected readonly onlyOne = computed(() => this.store.layout().length === 1);
+
+  open(name: string, event: Event): void {
+    this.name.set(name);
+    this.ordering.set(false);
+    this.pop().toggle(event);
+  }
+
+  protected focusIn(): void {
+    this.pop().focusIn();
+  }
+
+  protected hide(): void {
+    this.pop().hide();
+  }
+
+  protected sort(direction: 'up' | 'down', by: 'value' | 'count' = 'value'): void {
+    this.store.update({ sort: [{ column: this.name(), direction, by }] });
+    this.hide();
+  }
+
+  protected narrow(column: Column, letters: boolean): void {
+    this.hide();
+    this.narrows.emit(letters ? { column: column.name, letters: [], position: 'starts' } : newPicker(column));
+  }
+
+  protected widen(by: number): void {
+    const column = this.store.layout().find(({ name }) => name === this.name());
+    if (column) this.store.setWidth(column.name, column.width + by);
+  }
+
+  protected hideColumn(): void {
+    if (this.store.toggleShown(this.name())) this.hide();
+    else this.remarks.say('One column always stays.');
+  }
+
+  protected show(form: string): void {
+    this.change({ name: this.name(), shown: this.forms().find(({ name }) => name === form)?.shown ?? null });
+  }
+
+  /** Another kind: the cells stay as they are, and so nothing is lost by it. */
+  protected hold(words: string): void {
+    const choice = KINDS.find((one) => one.words === words);
+    if (!choice || words === this.kindNow()) return;
+    // The usual way of reading is said, too: otherwise that of before would stay.
+    const { kind, dateOrder = 'year first', decimal = 'point' } = choice.to;
+    const reads = kind === 'date' ? { dateOrder } : kind === 'number' ? { decimal } : {};
+    this.change({ name: this.name(), kind, ...reads });
+  }
+
+  protected order(): void {
+    this.ordering.set(true);
+    this.pop().focusIn();
+  }
+
+  protected keepOrder(values: readonly string[] | null): void {
+    this.change({ name: this.name(), order: values && [...values] });
+    this.hide();
+  }
+
+  /** The column is the table's, so everybody sees it so. */
+  private change(change: ColumnChange): void {
+    const table = this.store.table();
+    if (!table) return;
+    this.api.changeColumn(table, change).subscribe({
+      next: (changed) => {
+        this.following.retable(changed);
+        this.remarks.say(`${change.name} is changed for everybody who uses this table.`);
+      },
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+}

@@ -1,0 +1,40 @@
+import type { Over } from '../keep/edits';
+import type { Fresh } from '../state/answers';
+import type { FetchedRow } from '../state/fetched-rows';
+
+export type NoteKind = 'new' | 'changed' | 'left' | 'leaving';
+
+/** A row with the edits that are on their way drawn over what it holds. */
+export interface RowOver extends FetchedRow {
+  readonly states?: ReadonlyMap<string, 'waiting' | 'clash'>;
+}
+
+/** Puts what is on its way over what was fetched; the marks of such a cell are of what it held, and go. */
+export function over(row: FetchedRow, edits: ReadonlyMap<string, Over> | undefined): RowOver {
+  if (!edits) return row;
+  const cells = [...row.cells];
+  const states = new Map<string, 'waiting' | 'clash'>();
+  const changed = new Set<number>();
+  row.columns.forEach((column, i) => {
+    const edit = edits.get(column);
+    if (!edit) return;
+    cells[i] = edit.text;
+    changed.add(i);
+    states.set(column, edit.clashes ? 'clash' : 'waiting');
+  });
+  if (changed.size === 0) return row;
+  return { ...row, cells, states, marks: row.marks.filter(([column]) => !changed.has(column)) };
+}
+
+/** What has become of a row lately, in few words. */
+export function noteOf(
+  row: FetchedRow,
+  fresh: Fresh | undefined,
+  leaving: boolean,
+): { readonly text: string; readonly kind: NoteKind } | undefined {
+  if (leaving) return { text: 'being removed', kind: 'leaving' };
+  if (row.left) return { text: 'no longer matches', kind: 'left' };
+  if (!fresh) return undefined;
+  const by = fresh.who === null ? '' : ` · ${fresh.who}`;
+  return fresh.isNew ? { text: `new${by}`, kind: 'new' } : { text: `changed${by}`, kind: 'changed' };
+}

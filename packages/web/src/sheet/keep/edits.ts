@@ -1,0 +1,313 @@
+import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import type { Clash, EditDone, EditRequest } from '@usual-needle/contract';
+import { firstValueFrom, Subject } from 'rxjs';
+import { errorWords, statusOf } from '../../common/error-words';
+import { Api } from '../../services/api';
+import { newId } from '../../services/ids';
+import { Person } from '../../services/person';
+import { Remarks } from '../../services/remarks';
+import { TakingBack } from '../../services/taking-back';
+import { Live } from '../live/live';
+import { KeptEdits, type Waiting } from './kept-edits';
+
+/** Between two tries while the server is away, in milliseconds. */
+const AGAIN_MS = 3_000;
+/** Edits of one's own that can be undone one after the other. */
+const UNDOABLE = 100;
+
+/** An edit that was refused, since others were there first. */
+export interface Clashing extends Waiting {
+  readonly clashes: readonly Clash[];
+  /** How many there are: not all of them are told. */
+  readonly count: number;
+}
+
+/** An edit of one's own that is in the log. */
+export interface Mine {
+  readonly number: number;
+  readonly said: string;
+  /** When it was done here, for telling which of two things was done last. */
+  readonly at: number;
+  readonly key: string;
+}
+
+/** What is on its way of a cell: the text, and whether it clashes. */
+export interface Over {
+  readonly text: string;
+  readonly clashes: boolean;
+}
+
+const NONE: ReadonlyMap<number, ReadonlyMap<string, Over>> = new Map();
+
+/**
+ * Edits on their way: written one after the other, kept in the browser until the server has them, shown meanwhile as if it had;
+ * and what of one's own can be undone.
+ */
+@Injectable()
+export class Edits {
+  private readonly api = inject(Api);
+  private readonly kept = inject(KeptEdits);
+  private readonly person = inject(Person);
+  private readonly remarks = inject(Remarks);
+  private readonly takingBack = inject(TakingBack);
+  private readonly live = inject(Live);
+  private table: number | undefined;
+  private sending = false;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  /** Keys of edits that have gone out at least once, and of those that are to be undone as soon as they are there. */
+  private readonly tried = new Set<string>();
+  private readonly unwanted = new Set<string>();
+  /** Rows that were written from here, and the number of the last such change: that one its keeper knows, whatever is on show. */
+  private readonly wrote = new Map<number, number>();
+  /** Keys of edits made here, to know one's own among the news. */
+  private readonly own = new Set<string>();
+
+  readonly waiting = signal<readonly Waiting[]>([]);
+  readonly clashing = signal<readonly Clashing[]>([]);
+  /** True while the server cannot be reached. */
+  readonly away = signal(false);
+  readonly done = signal<readonly Mine[]>([]);
+  readonly undone = signal<readonly Mine[]>([]);
+  /** Written, but not yet in the answer on show. */
+  private readonly settling = signal<readonly (Waiting & { readonly change: number })[]>([]);
+  /** An edit that is in the log now. */
+  readonly written = new Subject<{ readonly request: EditRequest; readonly done: EditDone }>();
+
+  /** What cells are to be, by row and column, until the rows on show say so themselves. */
+  readonly over = computed(() => {
+    const [settling, waiting, clashing] = [this.settling(), this.waiting(), this.clashing()];
+    if (settling.length + waiting.length + clashing.length === 0) return NONE;
+    const over = new Map<number, Map<string, Over>>();
+    const put = (request: EditRequest, clashes: readonly Clash[] = []): void => {
+      for (const { id, now } of request.changed ?? []) {
+        const cells = over.get(id) ?? new Map<string, Over>();
+        request.columns.forEach((column, i) => {
+          const text = now[i] ?? null;
+          if (text !== null)
+            cells.set(column, {
+              text,
+              clashes: clashes.some((one) => one.id === id && (one.column ?? column) === column),
+            });
+        });
+        over.set(id, cells);
+      }
+    };
+    for (const { request } of settling) put(request);
+    for (const { request } of waiting) put(request);
+    for (const { request, clashes } of clashing) put(request, clashes);
+    return over;
+  });
+  /** Rows that are to be removed. */
+  readonly leaving = computed(
+    () =>
+      new Set(
+        [...this.settling(), ...this.waiting()].flatMap(({ request }) => (request.removed ?? []).map(({ id }) => id)),
+      ),
+  );
+
+  constructor() {
+    this.live.back.pipe(takeUntilDestroyed()).subscribe(() => void this.send());
+    inject(DestroyRef).onDestroy(() => clearTimeout(this.timer));
+  }
+
+  /** A table is on show: what was left waiting on it goes on. */
+  open(table: number): void {
+    if (table === this.table) return;
+    this.table = table;
+    this.wrote.clear();
+    this.clashing.set([]);
+    this.settling.set([]);
+    this.done.set([]);
+    this.undone.set([]);
+    this.waiting.set(this.kept.read(table));
+    void this.send();
+  }
+
+  /** True if the news are of what was done here. */
+  isOwn(key: string | null): boolean {
+    return key !== null && this.own.has(key);
+  }
+
+  /** Writes an edit; it is on show at once, and goes out as soon as it can. @returns its key */
+  add(edit: Omit<EditRequest, 'key' | 'who'>, said: string): string {
+    const request: EditRequest = { ...edit, key: newId(), ...this.person.asWho() };
+    this.put({ request, said });
+    return request.key;
+  }
+
+  private put(waiting: Waiting): void {
+    if (this.table === undefined) return;
+    this.own.add(waiting.request.key);
+    if (!this.kept.write(this.table, waiting))
+      this.remarks.say('This browser keeps no more: do not close this page before the edit is written.');
+    this.waiting.update((all) => [...all, waiting]);
+    void this.send();
+  }
+
+  private async send(): Promise<void> {
+    if (this.sending) return;
+    this.sending = true;
+    const { table } = this;
+    clearTimeout(this.timer);
+    try {
+      for (let next = this.waiting().at(0); next; next = this.waiting().at(0)) if (!(await this.one(next))) break;
+    } finally {
+      this.sending = false;
+    }
+    // Another table was opened meanwhile: what waits there goes on.
+    if (this.table !== table) void this.send();
+  }
+
+  /** @returns false if it has to wait */
+  private async one(waiting: Waiting): Promise<boolean> {
+    const { table } = this;
+    if (table === undefined) return false;
+    const { request, said } = waiting;
+    this.own.add(request.key);
+    this.tried.add(request.key);
+    try {
+      const done = await firstValueFrom(this.api.edit(table, this.asSeen(request)));
+      if (table !== this.table) return false;
+      this.away.set(false);
+      for (const id of [...(request.changed ?? []).map((row) => row.id), ...done.added])
+        this.wrote.set(id, done.change);
+      this.settling.update((all) => [...all, { request, said, change: done.change }]);
+      this.forget(waiting);
+      this.done.update((all) => [
+        ...all.slice(1 - UNDOABLE),
+        { number: done.change, said, at: performance.now(), key: request.key },
+      ]);
+      this.undone.set([]);
+      this.written.next({ request, done });
+      if (this.unwanted.delete(request.key)) void this.undoEdit(request.key);
+      return true;
+    } catch (error) {
+      if (table !== this.table) return false;
+      return this.failed(waiting, error);
+    }
+  }
+
+  /** Rows to be removed are known as they were last written from here, though the rows on show may be from before. */
+  private asSeen(request: EditRequest): EditRequest {
+    if (!request.removed) return request;
+    const removed = request.removed.map(({ id, seen }) => ({ id, seen: Math.max(seen, this.wrote.get(id) ?? 0) }));
+    return { ...request, removed };
+  }
+
+  private failed(waiting: Waiting, error: unknown): boolean {
+    const status = statusOf(error);
+    if (status === 0 || status >= 500 || status === 429) {
+      this.away.set(true);
+      this.timer = setTimeout(() => void this.send(), AGAIN_MS);
+      return false;
+    }
+    this.away.set(false);
+    const { clashes, clashing } = (error as { error?: { clashes?: readonly Clash[]; clashing?: number } }).error ?? {};
+    if (status === 409 && clashes) {
+      this.waiting.update((all) => all.filter((one) => one !== waiting));
+      this.clashing.update((all) => [...all, { ...waiting, clashes, count: clashing ?? clashes.length }]);
+      return true;
+    }
+    this.forget(waiting);
+    this.remarks.say(`${waiting.said} was not written. ${errorWords(error)}`, {
+      name: 'Try it again',
+      does: () => this.put({ ...waiting, request: { ...waiting.request, key: newId() } }),
+    });
+    return true;
+  }
+
+  private forget(waiting: Waiting): void {
+    if (this.table !== undefined) this.kept.forget(this.table, waiting.request.key);
+    this.waiting.update((all) => all.filter((one) => one !== waiting));
+  }
+
+  /** The rows on show know of a change: what it wrote need not be shown over them any more. */
+  settled(change: number): void {
+    if (this.settling().some((one) => one.change <= change))
+      this.settling.update((all) => all.filter((one) => one.change > change));
+  }
+
+  /** Of a clash, the keeper writes their own all the same, over what they have now been shown. */
+  writeMine(clashing: Clashing): void {
+    const { request, clashes, said } = clashing;
+    const theirs = new Map(clashes.map((one) => [`${one.id} ${one.column}`, one.theirs]));
+    // A row that has gone cannot be written to, and one that is to go is removed as it is now.
+    const gone = new Set(clashes.filter((one) => one.theirs === null).map(({ id }) => id));
+    const changed = (request.changed ?? [])
+      .filter(({ id }) => !gone.has(id))
+      .map((row) => ({
+        ...row,
+        was: row.was.map((was, i) => theirs.get(`${row.id} ${request.columns[i]}`) ?? was),
+      }));
+    const removed = (request.removed ?? []).map((row) => ({ ...row, seen: this.live.lastKnown }));
+    this.settle(clashing);
+    this.put({ said, request: { ...request, key: newId(), changed, removed } });
+  }
+
+  /** Of a clash, what the others wrote stays; what does not clash is written. */
+  keepTheirs(clashing: Clashing): void {
+    const { request, clashes, said } = clashing;
+    const lost = new Set(clashes.map((one) => `${one.id} ${one.column}`));
+    const rows = new Set(clashes.filter((one) => one.column === null).map(({ id }) => id));
+    const changed = (request.changed ?? [])
+      .filter(({ id }) => !rows.has(id))
+      .map((row) => ({
+        ...row,
+        now: row.now.map((now, i) => (lost.has(`${row.id} ${request.columns[i]}`) ? null : now)),
+      }))
+      .filter(({ now }) => now.some((one) => one !== null));
+    const removed = (request.removed ?? []).filter(({ id }) => !rows.has(id));
+    this.settle(clashing);
+    if (changed.length + removed.length + (request.added ?? []).length > 0)
+      this.put({ said, request: { ...request, key: newId(), changed, removed } });
+  }
+
+  private settle(clashing: Clashing): void {
+    if (this.table !== undefined) this.kept.forget(this.table, clashing.request.key);
+    this.clashing.update((all) => all.filter((one) => one !== clashing));
+  }
+
+  /** Undoes what was done here last, on its way or not. */
+  undo(): Promise<void> {
+    const key = this.waiting().at(-1)?.request.key ?? this.done().at(-1)?.key;
+    return key === undefined ? Promise.resolve() : this.undoEdit(key);
+  }
+
+  /** Undoes an edit by its key: one that has not gone out yet is dropped, one that is on its way is undone once it is there. */
+  async undoEdit(key: string): Promise<void> {
+    const waiting = this.waiting().find(({ request }) => request.key === key);
+    if (!waiting)
+      return this.back(
+        this.done().find((mine) => mine.key === key),
+        'undo',
+      );
+    // Of one that has gone out nobody knows whether it has arrived: it is done once, and then undone.
+    if (this.tried.has(key)) this.unwanted.add(key);
+    else this.forget(waiting);
+  }
+
+  redo(): Promise<void> {
+    return this.back(this.undone().at(-1), 'redo');
+  }
+
+  private async back(mine: Mine | undefined, what: 'undo' | 'redo'): Promise<void> {
+    const { table } = this;
+    if (!mine || table === undefined) return;
+    const [from, to] = what === 'undo' ? [this.done, this.undone] : [this.undone, this.done];
+    const key = newId();
+    this.own.add(key);
+    const leave = (): void => from.update((all) => all.filter((one) => one !== mine));
+    await this.takingBack.undo(
+      table,
+      mine.number,
+      ({ number }) => {
+        leave();
+        to.update((all) => [...all, { ...mine, number, at: performance.now() }]);
+      },
+      { key },
+      // What cannot be undone does not stand in the way of what was done before it.
+      leave,
+    );
+  }
+}

@@ -1,0 +1,320 @@
+import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
+import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
+import type { Change, RowChange, TableSummary } from '@usual-needle/contract';
+import { catchError, debounceTime, map, merge, of, Subject, switchMap } from 'rxjs';
+import { ago } from '../../common/ago';
+import { errorWords } from '../../common/error-words';
+import { Api } from '../../services/api';
+import { Person } from '../../services/person';
+import { Remarks } from '../../services/remarks';
+import { TakingBack } from '../../services/taking-back';
+import { Live } from '../live/live';
+import { SheetStore } from '../state/sheet-store';
+import { cellWords, changeWords, type Piece } from './change-words';
+import { Edits } from './edits';
+
+/** Changes that are fetched at a time. */
+const AT_ONCE = 30;
+/** Rows of a change that are shown. */
+const ROWS_SHOWN = 50;
+
+interface Entry {
+  readonly change: Change;
+  readonly pieces: readonly Piece[];
+  readonly cell: { readonly before: string; readonly after: string } | undefined;
+  readonly canUndo: boolean;
+  readonly canShow: boolean;
+}
+
+/** The log of the table in sentences, last first: each can be shown, and undone. */
+@Component({
+  selector: 'un-history-drawer',
+  template: `
+    <header>
+      <h2>History of {{ store.table()?.name }}</h2>
+      <button type="button" class="plain" (click)="closed.emit()">Close</button>
+    </header>
+    <div class="list" tabindex="0" role="region" aria-label="Changes, last first">
+      @for (entry of entries(); track entry.change.number) {
+        <article>
+          <p>
+            <time [attr.datetime]="entry.change.at" [title]="'Change ' + entry.change.number">{{
+              when(entry.change.at)
+            }}</time>
+            @for (piece of entry.pieces; track $index) {
+              @if (piece.bold) {
+                <b>{{ piece.text }}</b>
+              } @else {
+                <span>{{ piece.text }}</span>
+              }
+            }
+          </p>
+          @if (entry.cell; as cell) {
+            <p class="cell">
+              <del>{{ cell.before }}</del>&ngsp;<ins>{{ cell.after }}</ins>
+            </p>
+          }
+          <p class="ways">
+            @if (entry.canShow) {
+              <button
+                type="button"
+                class="like-link"
+                [attr.aria-expanded]="shown() === entry.change.number"
+                (click)="show(entry.change)"
+              >
+                {{ shown() === entry.change.number ? 'Fold' : 'Show' }}
+              </button>
+            }
+            @if (entry.canUndo) {
+              <button type="button" class="like-link" (click)="undo(entry.change)">Undo</button>
+            }
+            @if (!$first) {
+              <a
+                class="like-link"
+                [href]="'/api/tables/' + store.table()!.id + '/copy?at=' + entry.change.number"
+                title="The table as it was after this change, as CSV"
+                >As it was then</a
+              >
+            }
+          </p>
+          @if (shown() === entry.change.number) {
+            <ul>
+              @for (row of rows(); track row.id) {
+                <li>
+                  <b>{{ row.called }}</b> {{ row.what }}
+                  @for (cell of row.cells; track cell.column) {
+                    <span class="change">
+                      {{ cell.column }}: <del>{{ cell.before }}</del>&ngsp;<ins>{{ cell.after }}</ins>
+                    </span>
+                  }
+                </li>
+              } @empty {
+                <li>Fetching the rows …</li>
+              }
+              @if (rest() > 0) {
+                <li>and {{ rest() }} more</li>
+              }
+            </ul>
+          }
+        </article>
+      } @empty {
+        <p class="none" role="status">{{ problem() || 'Fetching the history …' }}</p>
+      }
+      @if (older()) {
+        <button type="button" class="older" (click)="more()">Older changes</button>
+      }
+    </div>
+  `,
+  host: { class: 'beside-rows', role: 'complementary', 'aria-label': 'History' },
+  styles: `
+    :host {
+      --beside: 344px;
+    }
+    header {
+      display: flex;
+      align-items: center;
+      padding: 9px 8px 9px 16px;
+      border-bottom: 1px solid var(--hairline);
+    }
+    h2 {
+      flex: 1;
+      font-size: 14px;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    .list {
+      flex: 1;
+      overflow: auto;
+    }
+    article {
+      padding: 11px 16px 10px;
+      border-bottom: 1px solid var(--faint);
+      overflow-wrap: anywhere;
+    }
+    p {
+      white-space: normal;
+    }
+    article span {
+      white-space: pre-wrap;
+    }
+    time {
+      float: right;
+      margin-left: 10px;
+      color: var(--soft-ink);
+      font-size: 12.5px;
+    }
+    del {
+      color: var(--soft-ink);
+    }
+    ins {
+      text-decoration: none;
+    }
+    .ways {
+      display: flex;
+      gap: 12px;
+      margin-top: 4px;
+    }
+    ul {
+      margin: 6px 0 0;
+      padding: 0;
+      list-style: none;
+      font-size: 13px;
+    }
+    li {
+      padding: 4px 0;
+      border-top: 1px solid var(--faint);
+    }
+    .change {
+      display: block;
+    }
+    .none,
+    .older {
+      margin: 12px 16px;
+      color: var(--soft-ink);
+    }
+    .older {
+      padding: 5px 12px;
+      background: none;
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class HistoryDrawer {
+  private readonly api = inject(Api);
+  private readonly edits = inject(Edits);
+  private readonly person = inject(Person);
+  private readonly remarks = inject(Remarks);
+  private readonly takingBack = inject(TakingBack);
+  protected readonly store = inject(SheetStore);
+  readonly closed = output<void>();
+
+  private readonly changes = signal<readonly Change[]>([]);
+  protected readonly older = signal(false);
+  protected readonly problem = signal('');
+  protected readonly shown = signal<number | undefined>(undefined);
+  private readonly whole = signal<Change | undefined>(undefined);
+  private readonly again = new Subject<void>();
+
+  protected readonly entries = computed<readonly Entry[]>(() => {
+    const names = storedNames(this.store.table());
+    const undone = new Set(this.changes().flatMap(({ undoes }) => undoes ?? []));
+    return this.changes().map((change) => ({
+      change,
+      pieces: changeWords(
+        change,
+        this.edits.isOwn(change.key) || (change.who !== null && change.who === this.person.name()),
+      ),
+      cell: cellWords(change, names.length),
+      canShow: change.rows > 0 && change.kind !== 'brought in',
+      canUndo: change.kind !== 'brought in' && !undone.has(change.number) && !this.store.readersView(),
+    }));
+  });
+
+  protected readonly rows = computed(() => {
+    const change = this.whole();
+    const names = storedNames(this.store.table());
+    return (change?.rowChanges ?? []).slice(0, ROWS_SHOWN).map((row) => {
+      const { id, before, after } = row;
+      return {
+        id,
+        called: ((after ?? before)?.[0] ?? '').trim() || `row ${id}`,
+        what: before === null ? 'added' : after === null ? 'removed' : '',
+        cells: cellsOf(row, names),
+      };
+    });
+  });
+  protected readonly rest = computed(() => Math.max(0, (this.whole()?.rows ?? 0) - this.rows().length));
+
+  constructor() {
+    const live = inject(Live);
+    const table = toObservable(computed(() => this.store.table()?.id));
+    merge(table, live.news, this.again)
+      .pipe(
+        debounceTime(50),
+        switchMap(() => this.fetch()),
+        takeUntilDestroyed(),
+      )
+      .subscribe((found) => {
+        if (!found) return;
+        // What was fetched before and is older stays.
+        const last = found.at(-1)?.number ?? 0;
+        this.changes.update((before) => [...found, ...before.filter(({ number }) => number < last)]);
+        this.older.set((this.changes().at(-1)?.number ?? 1) > 1);
+      });
+  }
+
+  private fetch(before?: number) {
+    const table = this.store.table();
+    if (!table) return of(undefined);
+    return this.api.history(table.id, AT_ONCE, before).pipe(
+      map(({ changes }) => {
+        this.problem.set('');
+        return changes;
+      }),
+      catchError((error: unknown) => {
+        this.problem.set(errorWords(error));
+        return of(undefined);
+      }),
+    );
+  }
+
+  protected more(): void {
+    this.fetch(this.changes().at(-1)?.number).subscribe((found) => {
+      if (!found) return;
+      this.changes.update((before) => [...before, ...found]);
+      this.older.set((this.changes().at(-1)?.number ?? 1) > 1);
+    });
+  }
+
+  protected when(at: string): string {
+    return ago(at);
+  }
+
+  protected show({ number }: Change): void {
+    const table = this.store.table();
+    if (this.shown() === number || !table) {
+      this.shown.set(undefined);
+      return;
+    }
+    this.shown.set(number);
+    this.whole.set(undefined);
+    this.api.change(table.id, number).subscribe({
+      next: (change) => {
+        if (this.shown() === number) this.whole.set(change);
+      },
+      error: (error: unknown) => {
+        this.shown.set(undefined);
+        this.remarks.say(errorWords(error));
+      },
+    });
+  }
+
+  protected undo({ number }: Change): void {
+    const table = this.store.table();
+    if (!table) return;
+    void this.takingBack.undo(table.id, number, () => {
+      this.remarks.say(`Change ${number} is undone.`);
+      this.again.next();
+    });
+  }
+}
+
+/** Names of the columns that the cells of the log are of. */
+export function storedNames(table: TableSummary | undefined): readonly string[] {
+  return (table?.stored ?? table?.columns ?? []).map(({ name }) => name);
+}
+
+/** The cells that differ, before and after. */
+export function cellsOf(
+  { before, after }: Pick<RowChange, 'before' | 'after'>,
+  names: readonly string[],
+): { readonly column: string; readonly before: string; readonly after: string }[] {
+  if (before === null || after === null) return [];
+  return names.flatMap((column, i) => {
+    const [was, is] = [before[i] ?? '', after[i] ?? ''];
+    return was === is ? [] : [{ column, before: was || 'blank', after: is || 'blank' }];
+  });
+}

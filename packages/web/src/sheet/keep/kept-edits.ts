@@ -1,0 +1,55 @@
+import { Injectable } from '@angular/core';
+import type { EditRequest } from '@usual-needle/contract';
+
+/** An edit that is not in the log yet, and what it is, in words. */
+export interface Waiting {
+  readonly request: EditRequest;
+  readonly said: string;
+}
+
+const KEY = 'usual-needle edit';
+
+/**
+ * Edits that the server has not acknowledged, kept in the browser over a reload and a closed window. One entry each: two windows on a
+ * table do not overwrite each other's, and one that both send is done once, by its key.
+ */
+@Injectable({ providedIn: 'root' })
+export class KeptEdits {
+  private key(table: number, edit: string): string {
+    return `${KEY} ${table} ${edit}`;
+  }
+
+  /** @returns false where the browser keeps no more */
+  write(table: number, waiting: Waiting): boolean {
+    try {
+      localStorage.setItem(this.key(table, waiting.request.key), JSON.stringify({ ...waiting, at: Date.now() }));
+      return true;
+    } catch {
+      return false;
+    }
+  }
+
+  forget(table: number, edit: string): void {
+    try {
+      localStorage.removeItem(this.key(table, edit));
+    } catch {
+      // Nothing was kept there.
+    }
+  }
+
+  /** Those of a table, first to last. */
+  read(table: number): Waiting[] {
+    const found: (Waiting & { at: number })[] = [];
+    try {
+      for (let i = 0; i < localStorage.length; i++) {
+        const key = localStorage.key(i) ?? '';
+        if (!key.startsWith(`${KEY} ${table} `)) continue;
+        const entry = JSON.parse(localStorage.getItem(key) ?? 'null') as (Waiting & { at: number }) | null;
+        if (entry?.request && typeof entry.request.key === 'string') found.push(entry);
+      }
+    } catch {
+      // What cannot be read is left alone.
+    }
+    return found.sort((a, b) => a.at - b.at).map(({ request, said }) => ({ request, said }));
+  }
+}

@@ -1,0 +1,73 @@
+import { DestroyRef, effect, inject, Injectable, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import type { ChangeNews, TableSummary } from '@usual-needle/contract';
+import { merge, Subject, switchMap, throttleTime } from 'rxjs';
+import { Api } from '../../services/api';
+import { Remarks } from '../../services/remarks';
+import { Edits } from '../keep/edits';
+import { Keeper } from '../keep/keeper';
+import { Answers } from '../state/answers';
+import { SheetStore } from '../state/sheet-store';
+import { Live } from './live';
+
+/** The rows are asked for anew so often at most, in milliseconds, however fast changes come. */
+const ASK_MS = 200;
+
+/** Keeps what is on show in step with the table: rows, counts and columns, as changes are told. */
+@Injectable()
+export class Following {
+  private readonly api = inject(Api);
+  private readonly answers = inject(Answers);
+  private readonly edits = inject(Edits);
+  private readonly keeper = inject(Keeper);
+  private readonly store = inject(SheetStore);
+  private readonly live = inject(Live);
+  private readonly remarks = inject(Remarks);
+  private readonly columns = new Subject<void>();
+
+  /** The table was deleted while it was open. */
+  readonly gone = signal(false);
+
+  constructor() {
+    const { live, edits, answers } = this;
+    live.news.pipe(takeUntilDestroyed()).subscribe((news) => this.take(news));
+    edits.written.pipe(takeUntilDestroyed()).subscribe(({ request, done }) => {
+      if (request.key === this.keeper.awaited()) this.keeper.goTo(done.added[0]);
+    });
+    merge(live.news, edits.written, live.back)
+      .pipe(throttleTime(ASK_MS, undefined, { leading: true, trailing: true }), takeUntilDestroyed())
+      .subscribe(() => answers.askAgain());
+    live.gone.pipe(takeUntilDestroyed()).subscribe(() => this.gone.set(true));
+    this.columns
+      .pipe(
+        switchMap(() => this.api.table(this.store.table()!.id)),
+        takeUntilDestroyed(),
+      )
+      .subscribe({ next: (table) => this.retable(table), error: () => undefined });
+    effect(() => {
+      const table = this.store.table();
+      if (!table) return;
+      this.gone.set(false);
+      edits.open(table.id);
+    });
+    effect(() => {
+      const change = answers.answer()?.change;
+      if (change !== undefined) edits.settled(change);
+    });
+    inject(DestroyRef).onDestroy(() => this.columns.complete());
+  }
+
+  /** The columns are others, or called otherwise: the box goes on with what is left of those that it names. */
+  retable(table: TableSummary): void {
+    const gone = this.store.retable(table);
+    if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
+    this.answers.askAgain();
+  }
+
+  private take(news: ChangeNews): void {
+    if (news.columns) this.columns.next();
+    if (this.edits.isOwn(news.key)) return;
+    if (news.added?.length) this.answers.freshen(news.added, news.who, true);
+    if (news.changed?.length) this.answers.freshen(news.changed, news.who, false);
+  }
+}

@@ -1,0 +1,134 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+  output,
+  signal,
+  untracked,
+} from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { DatePicker } from 'primeng/datepicker';
+import type { Picker } from '../state/box-change';
+import { SheetStore } from '../state/sheet-store';
+import { calendarForm, dateOf, dayOf, type Span, spansUpTo } from './day-spans';
+import { PickerOffers } from './picker-offers';
+import { RangeBars } from './range-bars';
+
+type Days = Extract<Picker, { days: unknown }>;
+
+/** From one day to another, both included: typed or from a calendar, in the column's own form; or a span of the data's. */
+@Component({
+  selector: 'un-days-picker',
+  imports: [DatePicker, FormsModule, RangeBars],
+  providers: [PickerOffers],
+  template: `
+    <un-range-bars [range]="range()" />
+    <div class="range">
+      @for (end of ends; track end) {
+        <label [for]="'day-' + end">{{ end }}</label>
+        <p-datepicker
+          [inputId]="'day-' + end"
+          [ngModel]="(end === 'from' ? from : to)()"
+          (ngModelChange)="(end === 'from' ? from : to).set($event ?? undefined)"
+          (onSelect)="commit()"
+          (onBlur)="commit()"
+          (keydown.enter)="commit()"
+          (onClearClick)="commit()"
+          [dateFormat]="form()"
+          [showIcon]="true"
+          [showOnFocus]="false"
+          [iconAriaLabel]="'Calendar for ' + end"
+          [motionOptions]="still"
+          appendTo="body"
+          size="small"
+        />
+      }
+    </div>
+    <div class="spans">
+      @for (span of spans(); track span.name) {
+        <button type="button" class="plain" [title]="span.from + ' to ' + span.to" (click)="choose(span)">
+          {{ span.name }}
+        </button>
+      }
+      <button type="button" class="plain" (click)="choose({ name: '', from: '', to: '' })">any day</button>
+    </div>
+    <p class="note" role="status">{{ said() }}</p>
+  `,
+  styles: `
+    .range {
+      display: grid;
+      grid-template-columns: auto 170px;
+      gap: 6px 10px;
+      align-items: center;
+    }
+    .spans {
+      display: flex;
+      flex-wrap: wrap;
+      margin: 6px -6px 0;
+    }
+    .note {
+      min-height: 20px;
+      color: var(--soft-ink);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class DaysPicker {
+  private readonly offers = inject(PickerOffers);
+  private readonly store = inject(SheetStore);
+  readonly picker = input.required<Days>();
+  readonly changed = output<Picker>();
+
+  protected readonly ends = ['from', 'to'] as const;
+  protected readonly still = { disabled: true };
+  protected readonly said = signal('');
+  private readonly column = computed(() => this.picker().column);
+  /** What is typed or chosen, until it is taken over. */
+  protected readonly from = linkedSignal(() => dateOf(this.picker().days.from, false));
+  protected readonly to = linkedSignal(() => dateOf(this.picker().days.to, true));
+  protected readonly form = computed(() =>
+    calendarForm(this.store.table()?.columns.find(({ name }) => name === this.column())),
+  );
+  protected readonly range = computed(() => {
+    const offered = this.offers.offered();
+    return offered.state === 'there' ? offered.offers.range : null;
+  });
+  protected readonly spans = computed(() => {
+    const range = this.range();
+    return range ? spansUpTo(range.most) : [];
+  });
+
+  constructor() {
+    effect(() => {
+      const column = this.column();
+      untracked(() => this.offers.ask({ column, of: 'range' }));
+    });
+  }
+
+  protected choose({ from, to }: Span): void {
+    this.said.set('');
+    this.put(from, to);
+  }
+
+  /** Once for a date, however many keys it took. */
+  protected commit(): void {
+    const { days } = this.picker();
+    // A month or a year that was not touched stays one.
+    const [first, last] = [dateOf(days.from, false), dateOf(days.to, true)];
+    const from = dayOf(first) === dayOf(this.from()) ? days.from : dayOf(this.from());
+    const to = dayOf(last) === dayOf(this.to()) ? days.to : dayOf(this.to());
+    const reversed = from !== '' && to !== '' && dayOf(this.from()) > dayOf(this.to());
+    this.said.set(reversed ? 'The ends were the wrong way round and were swapped.' : '');
+    if (reversed) this.put(to, from);
+    else this.put(from, to);
+  }
+
+  private put(from: string, to: string): void {
+    const { days } = this.picker();
+    if (days.from !== from || days.to !== to) this.changed.emit({ ...this.picker(), days: { from, to } });
+  }
+}

@@ -1,0 +1,337 @@
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  ElementRef,
+  inject,
+  Injector,
+  input,
+  output,
+  signal,
+  viewChild,
+} from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
+import type { AnswerRow, Column } from '@usual-needle/contract';
+import { debounceTime, of, switchMap, map, catchError } from 'rxjs';
+import { Api } from '../../services/api';
+import { Answers } from '../state/answers';
+import { type CellPart, cellParts, stitchOf } from '../../common/cell-parts';
+import { CellEditor, type Onward } from '../keep/cell-editor';
+import { Edits } from '../keep/edits';
+import { Keeper } from '../keep/keeper';
+import { unfit } from '../keep/unfit';
+import { rawCell } from '../state/fetched-rows';
+import { SheetStore } from '../state/sheet-store';
+import { RowHistoryList } from './row-history';
+
+interface Field {
+  readonly name: string;
+  readonly column: Column | undefined;
+  /** As it is stored. */
+  readonly raw: string;
+  /** Why it does not fit its column; empty if it does. */
+  readonly doubt: string;
+  readonly parts: readonly CellPart[];
+  readonly threaded: boolean;
+}
+
+/** One record beside the grid: all its fields, and why it matched. */
+@Component({
+  selector: 'un-peek',
+  imports: [CellEditor, RowHistoryList],
+  template: `
+    <header>
+      <h2>Row {{ row()?.place }}</h2>
+      <button
+        type="button"
+        class="plain"
+        aria-label="Previous row"
+        [disabled]="index() === 0"
+        (click)="stepped.emit(-1)"
+      >
+        ↑
+      </button>
+      <button
+        type="button"
+        class="plain"
+        aria-label="Next row"
+        [disabled]="index() >= last()"
+        (click)="stepped.emit(1)"
+      >
+        ↓
+      </button>
+      <button #close type="button" class="plain" (click)="closed.emit()">Close</button>
+    </header>
+    @if (why(); as line) {
+      <p class="why">
+        {{ line }}
+        @for (keyword of keywords(); track $index) {
+          <span class="hit"
+            ><span [class]="keyword.stitch">{{ keyword.text }}</span> in {{ keyword.columns }}</span
+          >
+        }
+      </p>
+    }
+    <dl tabindex="0" aria-label="Fields">
+      @for (field of fields(); track field.name) {
+        <dt [class.threaded]="field.threaded">
+          {{ field.name }}
+          @if (keeper.canEdit() && opened() !== field.name) {
+            <button
+              type="button"
+              class="plain"
+              [attr.aria-label]="'Change ' + field.name"
+              [attr.data-field]="field.name"
+              (click)="opened.set(field.name)"
+            >
+              Change
+            </button>
+          }
+        </dt>
+        @if (opened() === field.name && field.column) {
+          <dd>
+            <un-cell-editor
+              [inGrid]="false"
+              [column]="field.column"
+              [text]="field.raw"
+              [label]="field.name"
+              [rescue]="rescueOf(field)"
+              (written)="wrote(field, $event)"
+              (leaves)="closeField(field.name)"
+            />
+          </dd>
+        } @else {
+          <dd [class.unfit]="field.doubt" (dblclick)="keeper.canEdit() && opened.set(field.name)">
+            @for (part of field.parts; track $index) {
+              <span [class]="part.mark">{{ part.text }}</span>
+            } @empty {
+              <span class="blank">blank</span>
+            }
+            @if (field.doubt) {
+              <small>{{ field.doubt }}</small>
+            }
+          </dd>
+        }
+      } @empty {
+        <p class="blank">Fetching the record …</p>
+      }
+    </dl>
+    @if (keeper.canEdit() && row(); as one) {
+      <details #past (toggle)="tells.set(past.open)">
+        <summary>History of this row</summary>
+        @if (tells()) {
+          <un-row-history [row]="one.id" />
+        }
+      </details>
+    }
+  `,
+  host: { class: 'beside-rows', role: 'complementary', 'aria-label': 'Record' },
+  styles: `
+    :host {
+      --beside: 360px;
+    }
+    header {
+      display: flex;
+      align-items: center;
+      gap: 2px;
+      padding: 8px 8px 8px 16px;
+      background: var(--header);
+      border-bottom: 1px solid var(--hairline);
+    }
+    h2 {
+      flex: 1;
+      font-size: 14px;
+      font-variant-numeric: tabular-nums;
+    }
+    .why {
+      padding: 10px 16px;
+      border-bottom: 1px solid var(--faint);
+      color: var(--soft-ink);
+    }
+    .hit {
+      display: block;
+      color: var(--ink);
+    }
+    dl {
+      flex: 1;
+      margin: 0;
+      padding: 4px 16px 16px;
+      overflow: auto;
+    }
+    dt {
+      margin-top: 10px;
+      color: var(--soft-ink);
+      font-size: 12.5px;
+    }
+    dt.threaded::before {
+      content: '';
+      display: inline-block;
+      width: 8px;
+      height: 8px;
+      margin-right: 6px;
+      border: 2px solid var(--thread);
+      border-radius: 50%;
+    }
+    dt button {
+      padding: 0 4px;
+      font-size: 12.5px;
+      opacity: 0;
+    }
+    dt:hover button,
+    dt:has(+ dd:hover) button,
+    dt button:focus-visible {
+      opacity: 1;
+    }
+    @media (hover: none) {
+      dt button {
+        opacity: 1;
+      }
+    }
+    dd small {
+      display: block;
+      color: color-mix(in srgb, var(--stitch-4) 75%, var(--ink));
+    }
+    details {
+      max-height: 45%;
+      padding: 8px 16px;
+      overflow: auto;
+      border-top: 1px solid var(--faint);
+    }
+    summary {
+      cursor: pointer;
+      font-weight: 600;
+    }
+    dd {
+      margin: 0;
+      white-space: pre-wrap;
+      overflow-wrap: anywhere;
+    }
+    .blank {
+      color: var(--soft-ink);
+      font-style: italic;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Peek {
+  private readonly api = inject(Api);
+  private readonly answers = inject(Answers);
+  private readonly store = inject(SheetStore);
+
+  private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  private readonly injector = inject(Injector);
+  private readonly edits = inject(Edits);
+  protected readonly keeper = inject(Keeper);
+
+  /** The field that is open for writing, and whether the row's history is. */
+  protected readonly opened = signal('');
+  protected readonly tells = signal(false);
+
+  /** Place in the list of rows on show. */
+  readonly index = input.required<number>();
+  readonly stepped = output<1 | -1>();
+  readonly closed = output<void>();
+  private readonly close = viewChild.required<ElementRef<HTMLElement>>('close');
+  /** Place of the last row on show. */
+  protected readonly last = computed(() => (this.answers.answer()?.shown ?? 0) - 1);
+
+  constructor() {
+    // Where it covers the rows, the focus goes with it.
+    afterNextRender(() => {
+      if (matchMedia('(max-width: 800px)').matches) this.close().nativeElement.focus();
+    });
+  }
+
+  private readonly asked = computed(() => {
+    const [table, answer] = [this.store.table(), this.answers.answer()];
+    return table && answer ? { table, index: this.index() } : undefined;
+  });
+  /** The whole record, hidden columns too: the grid has only the ones on show. */
+  private readonly fetched = toSignal(
+    toObservable(this.asked).pipe(
+      debounceTime(30),
+      switchMap((asked) => {
+        if (!asked) return of(undefined);
+        const columns = this.store.readersView() ? this.store.layout().map(({ name }) => name) : undefined;
+        const question = this.answers.questionOnShow();
+        if (!question) return of(undefined);
+        const stays = this.answers.stays().map((stay) => ({ ...stay }));
+        const request = { question, columns, offset: asked.index, limit: 1, raw: this.keeper.canEdit(), stays };
+        return this.api.search(asked.table.id, request).pipe(
+          map(({ rows }) => ({
+            row: rows[0] as AnswerRow | undefined,
+            columns: columns ?? asked.table.columns.map(({ name }) => name),
+          })),
+          catchError(() => of(undefined)),
+        );
+      }),
+    ),
+  );
+  protected readonly row = computed(() => this.fetched()?.row);
+  protected readonly fields = computed<readonly Field[]>(() => {
+    const fetched = this.fetched();
+    if (!fetched?.row) return [];
+    const { row, columns } = fetched;
+    const threaded = new Set(this.store.threaded());
+    const over = this.edits.over().get(row.id);
+    return columns.map((name, i) => {
+      const column = this.store.table()?.columns.find((one) => one.name === name);
+      const edit = over?.get(name);
+      const raw = edit?.text ?? rawCell(row, i);
+      const marks = edit ? [] : row.marks.filter(([place]) => place === i);
+      return {
+        name,
+        column,
+        raw,
+        doubt: column ? unfit(raw, column) : '',
+        parts: cellParts(edit?.text ?? row.cells[i], marks),
+        threaded: threaded.has(name),
+      };
+    });
+  });
+
+  protected readonly why = computed(() => {
+    const answer = this.answers.answer();
+    const row = this.row();
+    if (!answer?.asked || !row) return '';
+    if (!row.match) return 'This row does not match what is typed.';
+    return this.keywords().length > 0 ? 'It matches:' : 'It matches what is asked of it, which draws no marks.';
+  });
+  /** Each keyword that hit here, and where. */
+  protected readonly keywords = computed(() => {
+    const fetched = this.fetched();
+    if (!fetched?.row) return [];
+    const { row, columns } = fetched;
+    const drawn = (this.answers.answer()?.keywords ?? []).filter(({ number }) => number > 0);
+    return drawn.flatMap(({ number, text }) => {
+      const hit = new Set(row.marks.filter(([, , , keyword]) => keyword === number).map(([column]) => columns[column]));
+      return hit.size === 0 ? [] : [{ text, stitch: stitchOf(number), columns: [...hit].join(', ') }];
+    });
+  });
+
+  protected wrote({ name, raw }: Field, { text, onward }: { readonly text: string; readonly onward: Onward }): void {
+    const row = this.row();
+    if (row) this.keeper.write(row.id, name, raw, text, this.index());
+    const names = this.fields().map((field) => field.name);
+    const next = names[names.indexOf(name) + (onward === 'right' ? 1 : onward === 'left' ? -1 : 0)];
+    if ((onward === 'right' || onward === 'left') && next !== undefined) this.opened.set(next);
+    else this.closeField(name, onward !== 'stay');
+  }
+
+  protected rescueOf({ name, raw }: Field): (text: string) => void {
+    const id = this.row()?.id;
+    return (text) => {
+      if (id !== undefined) this.keeper.write(id, name, raw, text);
+    };
+  }
+
+  /** The focus goes back to what opened it. */
+  protected closeField(name: string, back = true): void {
+    this.opened.set('');
+    if (!back) return;
+    afterNextRender(() => this.element.querySelector<HTMLElement>(`[data-field="${CSS.escape(name)}"]`)?.focus(), {
+      injector: this.injector,
+    });
+  }
+}

@@ -1,0 +1,57 @@
+import { boxSchema, type Box } from '@usual-needle/contract';
+import { firstText, strandsOf, withFirstText } from '../../common/question';
+import { checkedBox } from '../../common/box-check';
+import { same } from './box-change';
+
+/** The state of a search as the query of an address, so that it can be kept, sent and reloaded. */
+export interface AddressState {
+  /** Text of the first strand. */
+  readonly text?: string;
+  /** What else differs from the box as it is kept. */
+  readonly changes: Partial<Box>;
+  /** What of the address could not be read, in words. */
+  readonly leftOut: readonly string[];
+}
+
+/** Parts of a box that an address does not carry: they are the box file's. */
+const NOT_CARRIED = ['format', 'version', 'table'];
+const CARRIED = Object.keys(boxSchema.properties).filter((key) => !NOT_CARRIED.includes(key)) as (keyof Box)[];
+const CARRIED_SET: ReadonlySet<string> = new Set(CARRIED);
+/** A text longer than this is no strand's. */
+const LONGEST_TEXT = 20_000;
+
+/** @param path path and query, as in `/box/1?q=wood&as={"flip":true}` */
+export function readAddress(path: string): AddressState {
+  const query = new URLSearchParams(path.split('?').slice(1).join('?'));
+  const text = query.get('q')?.slice(0, LONGEST_TEXT);
+  const as = query.get('as');
+  if (as === null) return { text, changes: {}, leftOut: [] };
+  try {
+    const { box, leftOut } = checkedBox(JSON.parse(as), CARRIED_SET);
+    return { text, changes: box, leftOut };
+  } catch {
+    // An address cut short still opens the box.
+    return { text, changes: {}, leftOut: ['all but its text'] };
+  }
+}
+
+/** The query that `readAddress` reads back; empty for a box as it is kept, with nothing typed. */
+export function writeAddress(box: Box, kept: Box): string {
+  const query = new URLSearchParams();
+  const [first, ...rest] = strandsOf(box);
+  const [keptFirst, ...keptRest] = strandsOf(kept);
+  if (first.text !== keptFirst.text) query.set('q', first.text);
+  const changes: Record<string, unknown> = {};
+  for (const key of CARRIED) {
+    if (key !== 'strands' && !same(box[key], kept[key])) changes[key] = box[key] ?? null;
+  }
+  const own = first.reading !== keptFirst.reading || !same(rest, keptRest);
+  if (own) changes['strands'] = [{ ...first, text: '' }, ...rest];
+  if (Object.keys(changes).length > 0) query.set('as', JSON.stringify(changes));
+  return query.toString();
+}
+
+/** The box that an address asks for. */
+export function boxAt(kept: Box, { text, changes }: Pick<AddressState, 'text' | 'changes'>): Box {
+  return withFirstText({ ...kept, ...changes }, text ?? firstText(kept));
+}

@@ -1,0 +1,372 @@
+import { ApplicationRef, computed, Injectable, inject, signal } from '@angular/core';
+import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
+import {
+  EMPTY_BOX,
+  STAYS_LIMIT,
+  type AnswerNotice,
+  type NextMatch,
+  type SearchAnswer,
+  type SearchRequest,
+} from '@usual-needle/contract';
+import {
+  catchError,
+  debounce,
+  EMPTY,
+  exhaustMap,
+  expand,
+  map,
+  merge,
+  type Observable,
+  of,
+  Subject,
+  switchMap,
+  tap,
+  timer,
+} from 'rxjs';
+import { questionOf, type Strand, strandsOf } from '../../common/question';
+import { errorWords, statusOf } from '../../common/error-words';
+import { Api } from '../../services/api';
+import { newId } from '../../services/ids';
+import { latest, patiently } from '../../services/latest';
+import { type FetchedRow, FetchedRows } from './fetched-rows';
+import { type BoxChange, SheetStore, textOf } from './sheet-store';
+
+/** Rows asked for with each answer, and at each step of scrolling. */
+export const WINDOW = 40;
+/** A box that searches after a pause waits this long, in milliseconds. */
+const PAUSE_MS = 350;
+/** Milliseconds after which an answer that is not complete shows its first rows, and between two of its further parts. */
+const FIRST_MS = 40;
+const GROWING_MS = 150;
+/** What is typed is drawn with its rows if they come this soon, in milliseconds. */
+const TOGETHER_MS = 24;
+/** An answer that takes longer than this, in milliseconds, is said to be on its way. */
+const SLOW_MS = 150;
+/** Between two tries while the server is away, in milliseconds. */
+const AGAIN_MS = 3_000;
+
+type Stay = NonNullable<SearchRequest['stays']>[number];
+
+interface Asked {
+  readonly table: number;
+  readonly request: SearchRequest;
+  readonly columns: readonly string[];
+  /** The question, for telling one from another; and the typed text of it. */
+  readonly key: string;
+  readonly text: string;
+}
+
+/** A row that others changed lately: who it was, and whether it is new here. */
+export interface Fresh {
+  readonly who: string | null;
+  readonly isNew: boolean;
+  /** When it was told, in milliseconds. */
+  readonly at: number;
+}
+
+/** Rows that others changed lately are marked as such for so long, in milliseconds. */
+const FRESH_MS = 60_000;
+const MOST_FRESH = 500;
+
+/** Asks the server what the box asks, and keeps the answer on show with the rows fetched of it. */
+@Injectable()
+export class Answers {
+  private readonly api = inject(Api);
+  private readonly app = inject(ApplicationRef);
+  private readonly store = inject(SheetStore);
+  private readonly session = newId();
+  private turn = 0;
+
+  /** The answer on show, and the text it answers. All that is shown of it is of one question. */
+  readonly answer = signal<SearchAnswer | undefined>(undefined);
+  readonly answered = signal('');
+  /** The columns that the answer's tallies are of. */
+  readonly answeredColumns = signal<readonly string[]>([]);
+  private readonly answeredKey = signal('');
+  readonly error = signal<string | undefined>(undefined);
+  /** Why the text as typed cannot be answered. */
+  readonly problem = signal<AnswerNotice | undefined>(undefined);
+  /**
+   * What is typed, as far as it is drawn. The browser draws the field itself at once; tints and notices wait a moment for
+   * the rows, so that a keystroke costs one drawing and not two.
+   */
+  readonly strands = signal<readonly Strand[]>(strandsOf(EMPTY_BOX));
+  private readonly wantedKey = computed(() => keyOf(this.store.box()));
+  /** True while what is on show answers an older question. */
+  readonly behind = computed(() => this.answer() !== undefined && this.answeredKey() !== this.wantedKey());
+  /** As `behind`, where it is the text that is newer. */
+  readonly textBehind = computed(() => this.behind() && this.answered() !== textOf(this.store.strands()));
+  /** Set only once an answer has been slow in coming, so that quick ones never flicker. */
+  readonly slow = signal(false);
+
+  /** Rows that stay where they were edited, until something is typed or chosen. */
+  readonly stays = signal<readonly Stay[]>([]);
+  /** Rows that others changed since something was typed, by id. */
+  readonly fresh = signal<ReadonlyMap<number, Fresh>>(new Map());
+  /** Rows whose places in the list are asked for with each new answer to the same question. */
+  anchors: () => readonly number[] = () => [];
+  /** Where those rows are now, after the same question was answered anew. */
+  readonly placed = signal<ReadonlyMap<number, number | null> | undefined>(undefined);
+  private readonly again = new Subject<void>();
+  private needed = 0;
+
+  private readonly rows = new FetchedRows();
+  private readonly wanted = new Subject<number>();
+  private readonly failed = new Subject<void>();
+  private readonly now = new Subject<void>();
+  private lastAsked: Asked | undefined;
+
+  constructor() {
+    this.store.changes
+      .pipe(
+        switchMap((change) => (change === 'typed' ? timer(TOGETHER_MS) : of(0))),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.drawTyped());
+
+    // Asked in the very task of the key: a turn through the signals would cost the answer a frame.
+    // What is asked again does not take the place of what is typed and waits for a pause or for Enter.
+    merge(
+      this.store.changes.pipe(
+        tap(() => this.forgetLately()),
+        debounce((change) => this.patience(change)),
+        map(() => this.asked()),
+      ),
+      this.again.pipe(map(() => this.askedAgain())),
+    )
+      .pipe(
+        latest((asked) => (asked ? this.ask(asked) : of(undefined))),
+        takeUntilDestroyed(),
+      )
+      .subscribe(({ question, ...outcome }) => {
+        if (!question) return;
+        if ('error' in outcome) this.fail(outcome.error);
+        else if (outcome.answer && !outcome.answer.overtaken) this.show(question, outcome.answer);
+        // Drawn in this task too, so that the rows are in the very next frame.
+        this.app.tick();
+      });
+
+    toObservable(this.behind)
+      .pipe(
+        switchMap((behind) => (behind ? timer(SLOW_MS).pipe(map(() => true)) : of(false))),
+        takeUntilDestroyed(),
+      )
+      .subscribe((slow) => this.slow.set(slow));
+
+    // One fetch at a time: what is still missing when it is there is asked for then, wherever the view has gone meanwhile.
+    this.wanted
+      .pipe(
+        exhaustMap((first) => this.fetch(first)),
+        takeUntilDestroyed(),
+      )
+      // Only once the fetch has ended can the next one be asked for.
+      .subscribe(() => queueMicrotask(() => this.app.tick()));
+
+    // After a failure it goes on trying, quietly, until the server is back.
+    this.failed
+      .pipe(
+        switchMap(() => timer(AGAIN_MS)),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => {
+        if (this.error() !== undefined) this.askAgain();
+      });
+  }
+
+  private fail(error: unknown): void {
+    this.error.set(errorWords(error));
+    const status = statusOf(error);
+    if (status === 0 || status >= 500) this.failed.next();
+  }
+
+  /** Searches what is typed without waiting for a pause or Enter. */
+  askNow(): void {
+    this.now.next();
+  }
+
+  /** Asks the same again, since what it is asked of has changed. What stays in its place goes on staying there. */
+  askAgain(): void {
+    this.again.next();
+  }
+
+  /** Lets the rows that stay go to their own places. */
+  sortAgain(): void {
+    this.forgetLately();
+    this.askAgain();
+  }
+
+  private forgetLately(): void {
+    if (this.stays().length > 0) this.stays.set([]);
+    if (this.fresh().size > 0) this.fresh.set(new Map());
+  }
+
+  /** A row was edited at a place of the list: there it stays. */
+  stay(id: number, index: number): void {
+    const moves = (this.store.box().edited ?? 'moves') === 'moves';
+    this.stays.update((stays) =>
+      stays.some((one) => one.id === id) ? stays : [...stays, { id, index, moves }].slice(-STAYS_LIMIT),
+    );
+  }
+
+  /** Others changed rows. */
+  freshen(ids: readonly number[], who: string | null, added: boolean): void {
+    const now = Date.now();
+    this.fresh.update((fresh) => {
+      const next = [...fresh].filter(([, { at }]) => now - at < FRESH_MS);
+      const map = new Map(next);
+      for (const id of ids) map.set(id, { who, isNew: added || this.rows.byId(id) === undefined, at: now });
+      return new Map([...map].slice(-MOST_FRESH));
+    });
+  }
+
+  /** How long a change waits for what follows it: what is chosen, not at all. */
+  private patience(change: BoxChange): Observable<unknown> {
+    const { searches } = this.store.box();
+    if (change === 'chosen' || searches === undefined || searches === 'at each keystroke') return of(0);
+    return searches === 'on Enter' ? this.now : timer(PAUSE_MS);
+  }
+
+  private asked(): Asked | undefined {
+    const table = this.store.table();
+    if (!table) return undefined;
+    const box = this.store.box();
+    const key = keyOf(box);
+    const columns = this.store.layout().map(({ name }) => name);
+    // The same again is asked for where its reader is; anything else from its beginning.
+    const same = key === this.answeredKey();
+    const offset = same ? Math.max(0, this.needed - WINDOW / 2) : 0;
+    const request: SearchRequest = {
+      question: questionOf(box),
+      columns,
+      offset,
+      limit: offset > 0 ? WINDOW * 2 : WINDOW,
+      ...(!this.store.readersView() && { raw: true }),
+      ...this.lately(),
+      ...(same && { places: [...this.anchors()] }),
+    };
+    return { table: table.id, columns, key, text: textOf(strandsOf(box)), request };
+  }
+
+  /** The same question as the one on show, where a newer text waits to be asked; else what the box asks now. */
+  private askedAgain(): Asked | undefined {
+    const { searches = 'at each keystroke' } = this.store.box();
+    const last = this.lastAsked;
+    if (!last || searches === 'at each keystroke' || !this.textBehind()) return this.asked();
+    const { stays, fresh } = this.lately();
+    return { ...last, request: { ...last.request, stays, fresh, places: [...this.anchors()] } };
+  }
+
+  /** What is asked besides the question, of rows that were edited lately. */
+  private lately(): Pick<SearchRequest, 'stays' | 'fresh'> {
+    const [stays, fresh] = [this.stays(), this.fresh()];
+    return {
+      ...(stays.length > 0 && { stays: stays.map((stay) => ({ ...stay })) }),
+      ...(fresh.size > 0 && { fresh: [...fresh.keys()] }),
+    };
+  }
+
+  /** The first rows soon, then the counts as they grow, until every row is searched. */
+  private ask({ table, request }: Asked): Observable<SearchAnswer> {
+    const turn = ++this.turn;
+    const search = (patience: number): Observable<SearchAnswer> =>
+      this.api.search(table, { ...request, session: this.session, turn, patience }).pipe(patiently());
+    return search(FIRST_MS).pipe(
+      expand(({ complete, overtaken, problem }) => (complete || overtaken || problem ? EMPTY : search(GROWING_MS))),
+    );
+  }
+
+  /** Rows of the answer on show, with their stored texts. */
+  fetchRows(offset: number, limit: number): Observable<SearchAnswer> {
+    const asked = this.lastAsked;
+    if (!asked) return EMPTY;
+    const columns = this.store.layout().map(({ name }) => name);
+    return this.api.search(asked.table, { ...asked.request, columns, offset, limit }).pipe(patiently());
+  }
+
+  private fetch(first: number): Observable<void> {
+    const asked = this.lastAsked;
+    if (!asked) return EMPTY;
+    const offset = Math.max(0, first - WINDOW / 2);
+    return this.api.search(asked.table, { ...asked.request, offset, limit: WINDOW * 2 }).pipe(
+      patiently(),
+      map((answer) => {
+        // Rows of a question that is no longer the one on show are of no use.
+        if (this.lastAsked !== asked || answer.overtaken) return;
+        this.rows.keep(answer, asked.columns);
+        this.error.set(undefined);
+      }),
+      catchError((error: unknown) => {
+        this.fail(error);
+        return of(undefined);
+      }),
+    );
+  }
+
+  private drawTyped(): void {
+    this.strands.set(this.store.strands());
+  }
+
+  private show(asked: Asked, answer: SearchAnswer): void {
+    this.error.set(undefined);
+    this.drawTyped();
+    this.problem.set(answer.problem ?? undefined);
+    // A pattern that cannot be read answers nothing: the rows stay, and the box says where it stops.
+    if (answer.problem) return;
+    // Of an answer that only grows, in the table's own order, the rows fetched before stay true.
+    const grown = this.lastAsked === asked && (asked.request.question.sort ?? []).length === 0;
+    this.lastAsked = asked;
+    if (!grown) this.rows.clear();
+    const { places } = answer;
+    if (places && !grown) this.placed.set(new Map((asked.request.places ?? []).map((id, i) => [id, places[i]])));
+    this.rows.keep(answer, asked.columns);
+    this.answer.set(answer);
+    this.answered.set(asked.text);
+    this.answeredKey.set(asked.key);
+    this.answeredColumns.set(asked.columns);
+  }
+
+  /** The row on show at a place, if it has been fetched; reading it in a computed follows its arrival. */
+  rowAt(index: number): FetchedRow | undefined {
+    return this.rows.at(index);
+  }
+
+  /** A row by its id, if it has been fetched. */
+  rowOf(id: number): FetchedRow | undefined {
+    return this.rows.byId(id);
+  }
+
+  /** The next match of the rows on show. */
+  nextMatch(from: number, backwards: boolean): Observable<NextMatch> {
+    const asked = this.lastAsked;
+    if (!asked) return of({ index: null });
+    const { question, stays } = asked.request;
+    return this.api.next(asked.table, { question, from, backwards, ...(stays && { stays }) });
+  }
+
+  /** The question that the rows on show answer; undefined before the first answer. */
+  questionOnShow(): SearchRequest['question'] | undefined {
+    return this.lastAsked?.request.question;
+  }
+
+  /** The turn of this session, for what is void once more is typed. */
+  turnNow(): { readonly session: string; readonly turn: number } {
+    return { session: this.session, turn: this.turn };
+  }
+
+  /** Says which rows the grid shows, so that what is missing is fetched. */
+  need(first: number, last: number): void {
+    this.needed = first;
+    const shown = this.answer()?.shown ?? 0;
+    for (let i = first; i <= Math.min(last, shown - 1); i++) {
+      if (!this.rows.has(i)) {
+        this.wanted.next(first);
+        return;
+      }
+    }
+  }
+}
+
+/** A question for telling it from others. */
+function keyOf(box: Parameters<typeof questionOf>[0]): string {
+  return JSON.stringify(questionOf(box));
+}

@@ -1,0 +1,47 @@
+import { signal } from '@angular/core';
+import type { AnswerRow, SearchAnswer } from '@usual-needle/contract';
+
+/** A row as it was fetched, with the columns that its cells are of: those on show may be others by now. */
+export interface FetchedRow extends AnswerRow {
+  readonly columns: readonly string[];
+}
+
+/** What a cell holds as it is stored; shown, it may be another text. @param at its place among the columns asked for */
+export function rawCell({ cells, raw }: Pick<AnswerRow, 'cells' | 'raw'>, at: number): string {
+  return raw?.find(([place]) => place === at)?.[1] ?? cells[at] ?? '';
+}
+
+/** Far more than a screen is kept for scrolling back; a million rows are not. */
+const MOST = 5_000;
+
+/** The rows of the answer on show that were fetched, by their place in the list. */
+export class FetchedRows {
+  private readonly rows = new Map<number, FetchedRow>();
+  private readonly version = signal(0);
+
+  clear(): void {
+    this.rows.clear();
+  }
+
+  keep(answer: SearchAnswer, columns: readonly string[]): void {
+    if (this.rows.size > MOST) this.rows.clear();
+    answer.rows.forEach((row, i) => this.rows.set(answer.offset + i, { ...row, columns }));
+    this.version.update((version) => version + 1);
+  }
+
+  has(index: number): boolean {
+    return this.rows.has(index);
+  }
+
+  /** The row of an id, if it was fetched. */
+  byId(id: number): FetchedRow | undefined {
+    for (const row of this.rows.values()) if (row.id === id) return row;
+    return undefined;
+  }
+
+  /** The row at a place; reading it in a computed follows its arrival. */
+  at(index: number): FetchedRow | undefined {
+    this.version();
+    return this.rows.get(index);
+  }
+}

@@ -1,0 +1,152 @@
+import { Location } from '@angular/common';
+import { DestroyRef, effect, Injectable, inject, untracked } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { NavigationStart, Router } from '@angular/router';
+import type { Box, StoredBox, TableSummary } from '@usual-needle/contract';
+import { debounce, filter, of, skip, timer } from 'rxjs';
+import { onTable } from '../../common/box-check';
+import { Drafts } from '../../services/drafts';
+import { Remarks } from '../../services/remarks';
+import { boxAt, readAddress, writeAddress } from './address';
+import { differs } from './box-change';
+import { Keeping } from './keeping';
+import { type BoxChange, SheetStore } from './sheet-store';
+
+/** A text typed on within this time is one entry of the browser's history, in milliseconds. */
+const SAME_TEXT_MS = 1_500;
+/** What is typed goes into the address when typing pauses so long, in milliseconds. */
+const PAUSE_MS = 120;
+
+/**
+ * Where the state of a sheet is kept besides the server: in the address, which carries all of it and can be walked, and in the
+ * browser, as a draft of what is not saved yet.
+ */
+@Injectable()
+export class History {
+  private readonly location = inject(Location);
+  private readonly drafts = inject(Drafts);
+  private readonly remarks = inject(Remarks);
+  private readonly store = inject(SheetStore);
+  private readonly keeping = inject(Keeping);
+  /** When the last entry of the browser's history was made, if it is still being typed. */
+  private typingSince = 0;
+  private walking = false;
+  /** Typed, and not in the address yet. */
+  private pending = false;
+
+  constructor() {
+    const destroyed = inject(DestroyRef);
+    // What was just kept need not be in the address any more.
+    effect(() => {
+      this.store.kept();
+      untracked(() => this.rewrite());
+    });
+    effect(() => {
+      this.store.box();
+      untracked(() => this.keepDraft());
+    });
+    this.store.changes.pipe(takeUntilDestroyed()).subscribe(() => (this.pending = true));
+    // What is chosen goes into the address at once; what is typed, when typing pauses.
+    this.store.changes
+      .pipe(
+        skip(1),
+        debounce((change) => (change === 'typed' ? timer(PAUSE_MS) : of(0))),
+        takeUntilDestroyed(),
+      )
+      .subscribe((change) => this.write(change));
+    const walked = this.location.subscribe(() => this.walk());
+    destroyed.onDestroy(() => walked.unsubscribe());
+    const leaving = (): void => this.flush();
+    window.addEventListener('pagehide', leaving);
+    destroyed.onDestroy(() => window.removeEventListener('pagehide', leaving));
+    // Another page of ours comes: what was typed a moment ago is put into this one's address first.
+    inject(Router)
+      .events.pipe(
+        filter((event) => event instanceof NavigationStart && event.navigationTrigger === 'imperative'),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.flush());
+  }
+
+  /**
+   * The box to open: as the address has it; or, if that says nothing, as it was left unsaved; else as it is kept.
+   * @param base the box as it is kept, on this table
+   */
+  opened(base: Box, table: TableSummary, stored: StoredBox | undefined): Box {
+    const address = readAddress(this.location.path());
+    const said = [...address.leftOut];
+    if (address.text === undefined && Object.keys(address.changes).length === 0) {
+      const draft = this.drafts.read(draftName(table, stored));
+      const { box } = draft ? onTable(draft.box, table) : { box: base };
+      if (said.length > 0) this.sayLeftOut(said);
+      else if (draft && differs(box, base)) {
+        const newer = stored && draft.version !== null && stored.version > draft.version;
+        this.remarks.say(
+          newer
+            ? 'Your unsaved changes are here again. The box was saved by somebody since.'
+            : 'Your unsaved changes are here again.',
+          { name: 'Throw them away', does: () => this.keeping.discard() },
+        );
+      }
+      return box;
+    }
+    const { box, gone } = onTable(boxAt(base, address), table);
+    if (gone.length > 0) said.push(`columns that are not there: ${gone.join(', ')}`);
+    if (said.length > 0) this.sayLeftOut(said);
+    return box;
+  }
+
+  private sayLeftOut(what: readonly string[]): void {
+    this.remarks.say(`Some of this address could not be read, and was left out: ${what.join('; ')}.`);
+  }
+
+  private keepDraft(): void {
+    const table = this.store.table();
+    if (!table || this.store.readersView()) return;
+    const name = draftName(table, this.keeping.stored());
+    if (this.store.unsaved())
+      this.drafts.write(name, { box: this.store.box(), version: this.keeping.stored()?.version ?? null });
+    else this.drafts.forget(name);
+  }
+
+  private flush(): void {
+    if (this.pending) this.write('typed');
+  }
+
+  /** A choice is an entry of its own in the browser's history; so is each text, once it has been left for a moment. */
+  private write(change: BoxChange): void {
+    this.pending = false;
+    if (!this.store.table() || this.walking) return;
+    const path = this.location.path().split('?')[0];
+    const query = writeAddress(this.store.box(), this.store.kept());
+    if (this.location.isCurrentPathEqualTo(path, query)) return;
+    const now = Date.now();
+    const goesOn = change === 'typed' && now - this.typingSince < SAME_TEXT_MS;
+    this.typingSince = change === 'typed' ? now : 0;
+    if (goesOn) this.location.replaceState(path, query);
+    else this.location.go(path, query);
+  }
+
+  private rewrite(): void {
+    if (!this.store.table()) return;
+    const path = this.location.path().split('?')[0];
+    this.location.replaceState(path, writeAddress(this.store.box(), this.store.kept()));
+    this.keepDraft();
+  }
+
+  /** Back and Forward: the box as the address has it, which can be undone like any change. */
+  private walk(): void {
+    const table = this.store.table();
+    if (!table) return;
+    this.walking = true;
+    this.typingSince = 0;
+    const { box } = onTable(boxAt(this.store.kept(), readAddress(this.location.path())), table);
+    this.store.goTo(box);
+    this.walking = false;
+    this.pending = false;
+  }
+}
+
+function draftName(table: TableSummary, stored: StoredBox | undefined): string {
+  return stored ? `box ${stored.id}` : `table ${table.id}`;
+}

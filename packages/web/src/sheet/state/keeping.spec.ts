@@ -1,0 +1,203 @@
+import { Location } from '@angular/common';
+import { provideLocationMocks } from '@angular/common/testing';
+import { provideHttpClient } from '@angular/common/http';
+import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
+import { TestBed } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { Box, StoredBox, TableSummary } from '@usual-needle/contract';
+import { Remarks } from '../../services/remarks';
+import { Keeping } from './keeping';
+import { SheetStore } from './sheet-store';
+
+const TABLE = {
+  id: 1,
+  name: 'Things',
+  rows: 3,
+  version: 1,
+  change: 1,
+  changedAt: '',
+  columns: [
+    { name: 'Item', kind: 'text' },
+    { name: 'Status', kind: 'choice' },
+  ],
+} as TableSummary;
+const BOX: Box = { format: 'usual-needle box', version: 1, name: 'Desk', threaded: ['Item'] };
+
+function storedBox(version: number, box: Box = BOX): StoredBox {
+  return { id: 7, tableId: 1, name: box.name ?? '', version, changedAt: '', box } as StoredBox;
+}
+
+describe('A2: keeping a box', () => {
+  let store: SheetStore;
+  let keeping: Keeping;
+  let http: HttpTestingController;
+  let remarks: Remarks;
+  const said = (): string => remarks.current()?.text ?? '';
+
+  beforeEach(() => {
+    TestBed.configureTestingModule({
+      providers: [
+        SheetStore,
+        Keeping,
+        provideHttpClient(),
+        provideHttpClientTesting(),
+        provideRouter([]),
+        provideLocationMocks(),
+      ],
+    });
+    store = TestBed.inject(SheetStore);
+    keeping = TestBed.inject(Keeping);
+    http = TestBed.inject(HttpTestingController);
+    remarks = TestBed.inject(Remarks);
+    store.open(TABLE, BOX, BOX);
+    keeping.stored.set(storedBox(1));
+  });
+  afterEach(() => http.verify());
+
+  it('what is changed while Save is on its way is not saved by it, and says so', () => {
+    store.update({ need: 'any word' });
+    expect(keeping.save()).toBeTrue();
+    const sent = http.expectOne('/api/boxes/7');
+    expect(sent.request.headers.get('if-match')).toBe('"1"');
+    store.update({ effect: 'mark in place' });
+    store.type(0, 'typed meanwhile');
+    sent.flush(storedBox(2, (sent.request.body as { box: Box }).box));
+    expect(store.box().effect).toBe('mark in place');
+    expect(store.strands()[0].text).toBe('typed meanwhile');
+    expect(store.unsaved()).toBeTrue();
+    expect(said()).toContain('What you changed meanwhile is not saved yet');
+    keeping.save();
+    const second = http.expectOne('/api/boxes/7');
+    expect(second.request.headers.get('if-match')).toBe('"2"');
+    second.flush(storedBox(3, (second.request.body as { box: Box }).box));
+    expect(store.unsaved()).toBeFalse();
+  });
+
+  it('what is typed, and a flip, are not the box', () => {
+    store.type(0, 'umbr');
+    store.update({ flip: true });
+    expect(store.unsaved()).toBeFalse();
+    store.update({ need: 'any word' });
+    keeping.save();
+    const { box } = http.expectOne('/api/boxes/7').request.body as { box: Box };
+    expect(box.flip).toBeUndefined();
+    expect(box.strands?.[0].text ?? '').toBe('');
+    expect(box.table).toBe('Things');
+  });
+
+  it('the database’s order of names makes no change of it', () => {
+    store.update({
+      strands: [
+        { verb: 'find', text: '' },
+        { verb: 'minus', text: 'torn' },
+      ],
+    });
+    keeping.save();
+    const sent = http.expectOne('/api/boxes/7');
+    const { box } = sent.request.body as { box: Box };
+    const turned = { ...box, strands: box.strands!.map(({ verb, text }) => ({ text, verb })) };
+    sent.flush(storedBox(2, JSON.parse(JSON.stringify(turned)) as Box));
+    expect(store.unsaved()).toBeFalse();
+  });
+
+  it('a second Save while one is on its way is not sent', () => {
+    store.update({ need: 'any word' });
+    keeping.save();
+    keeping.save();
+    http.expectOne('/api/boxes/7').flush(storedBox(2));
+  });
+
+  it('a clash loses nothing, says so, and can be saved over, or given up for theirs', () => {
+    store.update({ need: 'any word' });
+    keeping.save();
+    http.expectOne('/api/boxes/7').flush({ title: 'x' }, { status: 412, statusText: 'Precondition Failed' });
+    const theirs = { ...BOX, effect: 'mark in place' as const };
+    http.expectOne('/api/boxes/7').flush(storedBox(5, theirs));
+    expect(store.box().need).toBe('any word');
+    expect(said()).toContain('Somebody changed this box in the meantime');
+    keeping.save();
+    const again = http.expectOne('/api/boxes/7');
+    expect(again.request.headers.get('if-match')).toBe('"5"');
+    again.flush({ title: 'x' }, { status: 412, statusText: 'Precondition Failed' });
+    http.expectOne('/api/boxes/7').flush(storedBox(6, theirs));
+    store.type(0, 'umbr');
+    keeping.discard();
+    expect([store.box().need, store.box().effect, store.strands()[0].text]).toEqual([
+      undefined,
+      'mark in place',
+      'umbr',
+    ]);
+    expect(store.unsaved()).toBeFalse();
+  });
+
+  it('a box that somebody deleted can be kept as a new one', () => {
+    store.update({ need: 'any word' });
+    keeping.save();
+    http.expectOne('/api/boxes/7').flush({ title: 'x' }, { status: 404, statusText: 'Not Found' });
+    expect(said()).toContain('Somebody deleted this box');
+    keeping.save();
+    const sent = http.expectOne('/api/tables/1/boxes');
+    sent.flush({ ...storedBox(1, (sent.request.body as { box: Box }).box), id: 8 });
+    expect(keeping.stored()!.id).toBe(8);
+    expect(TestBed.inject(Location).path()).toMatch(/^\/box\/8/);
+  });
+
+  it('a failed save says why, keeps all, and can be tried again', () => {
+    store.update({ need: 'any word' });
+    keeping.save();
+    http.expectOne('/api/boxes/7').error(new ProgressEvent('error'));
+    expect(said()).toMatch(/^Not saved\./);
+    expect([store.box().need, keeping.busy(), store.unsaved()]).toEqual(['any word', false, true]);
+  });
+
+  it('keeping it as another one keeps what is typed', () => {
+    store.type(0, 'umbr');
+    keeping.saveAs('Second');
+    store.type(0, 'umbrella');
+    const sent = http.expectOne('/api/tables/1/boxes');
+    const box = { ...(sent.request.body as { box: Box }).box };
+    expect(box.name).toBe('Second');
+    sent.flush({ ...storedBox(1, box), id: 9, name: 'Second' });
+    expect([store.box().name, store.strands()[0].text, keeping.stored()!.id]).toEqual(['Second', 'umbrella', 9]);
+  });
+
+  it('a box without a name is not kept', () => {
+    store.update({ name: '  ' });
+    expect(keeping.save()).toBeFalse();
+  });
+
+  const files: [what: string, text: string, problem: RegExp | undefined][] = [
+    ['no JSON', '{', /not JSON/],
+    ['null', 'null', /not a box/],
+    ['another file', '{"format":"else"}', /not a box/],
+    ['a newer one', '{"format":"usual-needle box","version":2}', /newer/],
+    ['a box', '{"format":"usual-needle box","version":1,"name":"In","need":"any word"}', undefined],
+    [
+      'a box with what cannot be read',
+      '{"format":"usual-needle box","version":1,"name":"In","need":7,"pickers":[null],"sort":[{"column":"Gone","direction":"up"}]}',
+      undefined,
+    ],
+  ];
+  for (const [what, text, problem] of files) {
+    it(`A8: a file that is ${what}`, () => {
+      store.type(0, 'typed');
+      const told = keeping.take(text);
+      if (problem) {
+        expect(told).toMatch(problem);
+        expect(store.box().name).toBe('Desk');
+      } else {
+        expect(told).toBeUndefined();
+        expect(store.box().name).toBe('In');
+        store.undo();
+        expect(store.box().name).toBe('Desk');
+      }
+      expect(store.strands()[0].text).toBe('typed');
+    });
+  }
+
+  it('A8: a file says what of it could not be taken', () => {
+    keeping.take('{"format":"usual-needle box","version":1,"need":7,"sort":[{"column":"Gone","direction":"up"}]}');
+    expect(said()).toContain('this table has no Gone');
+    expect(said()).toContain('“need”');
+  });
+});

@@ -1,0 +1,49 @@
+import { Injectable, inject, signal } from '@angular/core';
+import { EMPTY_BOX, type Box } from '@usual-needle/contract';
+import { firstValueFrom } from 'rxjs';
+import { strandsOf, textual } from '../../common/question';
+import { onTable } from '../../common/box-check';
+import { errorWords, statusOf } from '../../common/error-words';
+import { Api } from '../../services/api';
+import { patiently } from '../../services/latest';
+import { Remarks } from '../../services/remarks';
+import { History } from './history';
+import { Keeping } from './keeping';
+import { SheetStore } from './sheet-store';
+
+/** Opens the box that an address names, on its table. */
+@Injectable()
+export class Opening {
+  private readonly api = inject(Api);
+  private readonly remarks = inject(Remarks);
+  private readonly store = inject(SheetStore);
+  private readonly keeping = inject(Keeping);
+  private readonly history = inject(History);
+  private turn = 0;
+
+  /** Why it could not be opened. */
+  readonly failed = signal<string | undefined>(undefined);
+
+  /** @returns false if it could not be opened, or another one is to be opened by now */
+  async open(boxId: string | undefined, tableId: string | undefined, readersView: boolean): Promise<boolean> {
+    const turn = ++this.turn;
+    this.failed.set(undefined);
+    try {
+      const stored =
+        boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
+      const table = await firstValueFrom(this.api.table(stored?.tableId ?? Number(tableId)).pipe(patiently()));
+      if (turn !== this.turn) return false;
+      const own: Box = { threaded: textual(table.columns), ...EMPTY_BOX, ...stored?.box };
+      const { box: kept, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
+      if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
+      this.keeping.stored.set(stored);
+      this.store.readersView.set(readersView);
+      this.store.open(table, kept, this.history.opened(kept, table, stored));
+      return true;
+    } catch (error) {
+      if (turn !== this.turn) return false;
+      this.failed.set(statusOf(error) === 404 ? 'This box is no longer there.' : errorWords(error));
+      return false;
+    }
+  }
+}

@@ -1,0 +1,54 @@
+import { computed, inject, Injectable } from '@angular/core';
+import { counted } from '../../services/numbers';
+import { Answers } from './answers';
+import { SheetStore } from './sheet-store';
+
+/** What the foot of the sheet says: how many rows, of how many, and that every one was searched. */
+@Injectable()
+export class Status {
+  private readonly store = inject(SheetStore);
+  private readonly answers = inject(Answers);
+
+  readonly line = computed(() => {
+    const answer = this.answers.answer();
+    if (!answer) return undefined;
+    const { asked, matched, shown, narrowed, total, searched, complete, milliseconds } = answer;
+    const isNarrowed = narrowed < total;
+    const keywords = answer.keywords.length;
+    const columns = this.store.threaded().length;
+    return {
+      // With nothing typed nothing matches, and nothing is to be said of it.
+      matched: `${counted(asked ? matched : shown)} of ${counted(isNarrowed ? narrowed : total)}`,
+      noun: `${asked ? 'rows match' : 'rows'}${isNarrowed ? ` (${counted(total)} in all)` : ''}`,
+      searched: complete ? 'every row searched' : `${counted(searched)} rows searched so far`,
+      milliseconds: `${Math.max(1, Math.round(milliseconds))} ms`,
+      asked: asked
+        ? `${keywords} ${keywords === 1 ? 'keyword' : 'keywords'} in ${columns} ${columns === 1 ? 'column' : 'columns'}`
+        : (this.store.definition().wording?.help ?? ''),
+    };
+  });
+  /** Which question the rows on show answer, where that is not the one that is asked. */
+  readonly behind = computed(() => {
+    if (!this.answers.slow()) return '';
+    const text = this.answers.answered().trim() || 'nothing typed';
+    const what = this.answers.textBehind() ? `for “${text}”` : 'from before the last change';
+    return `rows on show are ${what}`;
+  });
+  /** What a screen reader is told. */
+  readonly said = computed(() => {
+    const line = this.line();
+    if (!line || this.answers.behind()) return '';
+    return `${line.matched} ${line.noun}${this.store.definition().flip ? '. Flipped: the others are on show' : ''}`;
+  });
+  /** Nothing typed, and the box shows nothing then: it asks to be typed into. */
+  readonly prompting = computed(() => {
+    const answer = this.answers.answer();
+    const { nothingTyped, effect = 'show only matches', flip } = this.store.definition();
+    if (!answer || answer.asked || answer.shown > 0 || answer.narrowed === 0) return false;
+    return nothingTyped === 'no row' && effect === 'show only matches' && !flip;
+  });
+  readonly nothing = computed(() => {
+    const answer = this.answers.answer();
+    return answer !== undefined && answer.shown === 0 && !this.prompting();
+  });
+}

@@ -1,0 +1,176 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import {
+  EMPTY_BOX,
+  type Box,
+  type BoxSummary,
+  type SearchAnswer,
+  type Shelf,
+  type TableSummary,
+  type WireQuestion,
+} from '@usual-needle/contract';
+import {
+  catchError,
+  EMPTY,
+  map,
+  merge,
+  type Observable,
+  of,
+  shareReplay,
+  Subject,
+  switchMap,
+  tap,
+  throttleTime,
+} from 'rxjs';
+import { onTable } from '../common/box-check';
+import { errorWords } from '../common/error-words';
+import { plain, questionOf, textual, withFirstText } from '../common/question';
+import { Api } from '../services/api';
+import { newId } from '../services/ids';
+
+/** Answers that come within so many milliseconds are drawn together. */
+const TOGETHER_MS = 16;
+/** Best rows of a table that are shown. */
+const BEST = 3;
+
+/** One question of those that a text becomes: a box's, or that of a new box on the table. */
+export interface Asked {
+  readonly key: string;
+  readonly table: TableSummary;
+  /** None for a new box. */
+  readonly box: BoxSummary | undefined;
+  /** Columns that its best rows are told by; empty where none are. */
+  readonly columns: readonly string[];
+}
+
+export type Told =
+  { readonly answer: SearchAnswer; readonly text: string } | { readonly error: string; readonly text: string };
+
+/** The box that one of them asks by, with its columns by their present names: a new one where there is none. */
+function boxOf({ table, box }: Pick<Asked, 'table' | 'box'>): Box {
+  return onTable({ threaded: textual(table.columns), ...EMPTY_BOX, ...box?.box }, table).box;
+}
+
+/** Every question that a text becomes: each box's, and that of a new box on each table, which counts the table's rows. */
+export function questionsOf({ tables, boxes }: Shelf): Asked[] {
+  return tables.flatMap((table) => {
+    const own = boxes.filter(({ tableId }) => tableId === table.id);
+    const asked = (key: string, box: BoxSummary | undefined, told: boolean): Asked => {
+      const named = table.columns.slice(0, 1).map(({ name }) => name);
+      return { key, table, box, columns: told ? [...new Set([...named, ...boxOf({ table, box }).threaded!])] : [] };
+    };
+    return [
+      ...own.map((box, i) => asked(`box ${box.id}`, box, i === 0)),
+      asked(`table ${table.id}`, undefined, own.length === 0),
+    ];
+  });
+}
+
+/** The question of a box with a text in its first line; its best rows are those that match, whatever it does with them. */
+export function questionWith(asked: Pick<Asked, 'table' | 'box'>, text: string): WireQuestion {
+  const question = questionOf(withFirstText(boxOf(asked), text));
+  return plain({ ...question, effect: 'show only matches', nothingTyped: undefined, flip: undefined, sort: undefined });
+}
+
+/** What is typed on the shelf, asked of every box and table at once; each answers by itself, as soon as it can. */
+@Injectable()
+export class Everywhere {
+  private readonly api = inject(Api);
+  private readonly session = newId();
+  private turn = 0;
+  private readonly arrived = new Map<string, Told>();
+  private readonly arrives = new Subject<void>();
+  private readonly fetched = new Map<number, Observable<BoxSummary>>();
+  private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly Asked[] }>();
+  /** The text that was asked last; empty if nothing is. */
+  readonly text = signal('');
+  readonly told = signal<ReadonlyMap<string, Told>>(new Map());
+  private readonly askedNow = signal<readonly Asked[]>([]);
+
+  /** What all of them say together; undefined with nothing typed. */
+  readonly whole = computed(() => {
+    if (this.text() === '') return undefined;
+    const told = this.askedNow().map((asked) => ({ asked, told: this.toldOf(asked.key) }));
+    const answers = told.flatMap(({ asked, told: one }) =>
+      one && 'answer' in one ? [{ asked, answer: one.answer }] : [],
+    );
+    const whole = answers.filter(({ asked }) => asked.box === undefined);
+    return {
+      rows: whole.reduce((sum, { answer }) => sum + answer.matched, 0),
+      tables: whole.filter(({ answer }) => answer.matched > 0).length,
+      complete: told.every(({ told: one }) => one?.text === this.text() && 'answer' in one && one.answer.complete),
+      failed: told.filter(({ told: one }) => one && 'error' in one).length,
+      milliseconds: answers.reduce((sum, { answer }) => sum + answer.milliseconds, 0),
+      problem: answers.find(({ answer }) => answer.problem)?.answer.problem?.message ?? '',
+    };
+  });
+
+  constructor() {
+    // Answers that come together are drawn together.
+    this.arrives
+      .pipe(throttleTime(TOGETHER_MS, undefined, { leading: false, trailing: true }), takeUntilDestroyed())
+      .subscribe(() => {
+        this.told.update((before) => new Map([...before, ...this.arrived]));
+        this.arrived.clear();
+      });
+    this.asks
+      .pipe(
+        // A newer text gives up what was asked before.
+        switchMap(({ text, asked }) => {
+          const turn = ++this.turn;
+          return merge(...asked.map((one) => this.ask(one, text, turn)));
+        }),
+        takeUntilDestroyed(),
+      )
+      .subscribe();
+  }
+
+  search(text: string, asked: readonly Asked[]): void {
+    this.text.set(text.trim() === '' ? '' : text);
+    this.askedNow.set(asked);
+    this.arrived.clear();
+    if (text.trim() === '') this.told.set(new Map());
+    this.asks.next({ text, asked: text.trim() === '' ? [] : asked });
+  }
+
+  /** What one of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
+  toldOf(key: string): Told | undefined {
+    return this.told().get(key);
+  }
+
+  /** A box that is too long for the shelf is fetched when it is first asked. */
+  private wholeBox({ box }: Asked): Observable<BoxSummary | undefined> {
+    if (!box || box.whole) return of(box);
+    const kept =
+      this.fetched.get(box.id) ??
+      this.api.box(box.id).pipe(
+        map((stored) => ({ ...box, box: stored.box })),
+        shareReplay(1),
+      );
+    this.fetched.set(box.id, kept);
+    return kept;
+  }
+
+  private ask(asked: Asked, text: string, turn: number): Observable<unknown> {
+    const { key, table, columns } = asked;
+    const put = (told: Told): void => {
+      this.arrived.set(key, told);
+      this.arrives.next();
+    };
+    const request = {
+      columns: [...columns],
+      limit: columns.length > 0 ? BEST : 0,
+      session: `${this.session} ${key}`,
+      turn,
+    };
+    return this.wholeBox(asked).pipe(
+      switchMap((box) => this.api.search(table.id, { ...request, question: questionWith({ ...asked, box }, text) })),
+      switchMap((answer) => (answer.overtaken ? EMPTY : of(answer))),
+      tap((answer) => put({ answer, text })),
+      catchError((error: unknown) => {
+        put({ error: errorWords(error), text });
+        return EMPTY;
+      }),
+    );
+  }
+}

@@ -1,0 +1,123 @@
+import { ChangeDetectionStrategy, Component, inject, input, output, signal, viewChild } from '@angular/core';
+import type { TableChange, TableSummary } from '@usual-needle/contract';
+import { errorWords } from '../common/error-words';
+import { Pop } from '../look/pop';
+import { Api } from '../services/api';
+import { Remarks } from '../services/remarks';
+
+/** What is done with a table as a whole: renaming, describing, a copy of it, deleting. */
+@Component({
+  selector: 'un-table-menu',
+  imports: [Pop],
+  template: `
+    <button
+      type="button"
+      class="like-link"
+      aria-haspopup="dialog"
+      [attr.aria-label]="'More of ' + table().name"
+      (click)="open($event)"
+    >
+      More
+    </button>
+    <un-pop [label]="'More to do with ' + table().name" otherwise="#everywhere">
+      @switch (doing()) {
+        @case ('rename') {
+          <form (submit)="$event.preventDefault(); change({ name: field.value.trim() })">
+            <label>Name <input #field autofocus class="entry" maxlength="200" [value]="table().name" /></label>
+            <button type="submit" class="plain">Rename it</button>
+          </form>
+        }
+        @case ('describe') {
+          <form class="tall" (submit)="$event.preventDefault(); change({ description: words.value.trim() })">
+            <label for="description">What it is, in a sentence or two</label>
+            <textarea
+              #words
+              id="description"
+              autofocus
+              rows="4"
+              maxlength="2000"
+              [value]="table().description"
+            ></textarea>
+            <button type="submit" class="plain">Describe it so</button>
+          </form>
+        }
+        @default {
+          <div class="list">
+            <button type="button" class="item" (click)="ask('rename')">Rename …</button>
+            <button type="button" class="item" (click)="ask('describe')">Describe …</button>
+            <a class="item" [href]="'/api/tables/' + table().id + '/copy'" download (click)="pop().hide()"
+              >Take a copy, as CSV</a
+            >
+            <button type="button" class="item" (click)="pop().hide(); deleted.emit()">Delete</button>
+          </div>
+        }
+      }
+    </un-pop>
+  `,
+  styles: `
+    form {
+      display: flex;
+      gap: 8px;
+      align-items: center;
+      padding: 6px 8px;
+    }
+    .tall {
+      display: grid;
+      justify-items: start;
+    }
+    textarea {
+      width: 320px;
+      padding: 6px 8px;
+      font: inherit;
+      color: inherit;
+      background: var(--paper);
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+    }
+    .list {
+      display: grid;
+    }
+    .item {
+      padding: 6px 10px;
+      border: 0;
+      background: none;
+      text-align: left;
+      text-decoration: none;
+    }
+    .item:hover {
+      background: var(--header);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class TableMenu {
+  readonly table = input.required<TableSummary>();
+  readonly deleted = output<void>();
+  readonly changed = output<void>();
+  private readonly api = inject(Api);
+  private readonly remarks = inject(Remarks);
+  protected readonly pop = viewChild.required(Pop);
+  protected readonly doing = signal<'rename' | 'describe' | undefined>(undefined);
+
+  protected open(event: Event): void {
+    this.doing.set(undefined);
+    this.pop().toggle(event);
+  }
+
+  protected ask(what: 'rename' | 'describe'): void {
+    this.doing.set(what);
+    this.pop().focusIn();
+  }
+
+  protected change(change: TableChange): void {
+    if (change.name === '') return;
+    this.api.describeTable(this.table(), change).subscribe({
+      next: () => {
+        this.pop().hide();
+        this.changed.emit();
+      },
+      // What was typed stays where it is.
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+}
