@@ -11,7 +11,7 @@ const openers: [what: string, name: string | RegExp][] = [
   ['the effect', 'Shows only matching rows'],
   ['nothing typed', 'shows every row'],
   ['when it searches', 'at each keystroke'],
-  ['the columns shown', '7 of 12 columns'],
+  ['the columns shown', '7 of 14 columns'],
   ['edited rows', 'moves to its place'],
   ['a choice picker', 'Status any'],
   ['a date picker', 'Found on any'],

@@ -82,6 +82,18 @@ const VIEWS = [
     },
   ],
   [
+    'borrowing',
+    '/box/4?q=umbr',
+    {
+      act: async (page) => {
+        await page.getByRole('button', { name: 'What to do with Matched item no.' }).click();
+        await page.getByRole('button', { name: 'Borrow columns from another table …' }).click();
+        await page.getByText('find one').waitFor();
+        await page.getByRole('checkbox', { name: 'Found on' }).check();
+      },
+    },
+  ],
+  [
     'clash',
     '/table/1?q=umbr',
     {

@@ -1,4 +1,5 @@
 import type { FromSchema } from 'json-schema-to-ts';
+import { borrowsSchema } from './borrow.js';
 
 /** A column of a table: its name, what it holds, and how its cells are shown. */
 export const columnSchema = {
@@ -14,6 +15,8 @@ export const columnSchema = {
     removed: { type: 'boolean' },
     /** Where it stands among the columns of the table, if not where its cells are. */
     place: { type: 'integer', minimum: 0, maximum: 10_000 },
+    /** If its cells are another table's. */
+    borrows: borrowsSchema,
     dateOrder: { enum: ['year first', 'day first', 'month first'] },
     decimal: { enum: ['point', 'comma'] },
     order: { type: 'array', maxItems: 1000, items: { type: 'string', maxLength: 1000 } },

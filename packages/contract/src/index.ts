@@ -1,3 +1,4 @@
+export * from './borrow.js';
 export * from './box.js';
 export * from './box-defaults.js';
 export * from './change.js';

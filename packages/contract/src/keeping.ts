@@ -1,4 +1,5 @@
 import type { FromSchema } from 'json-schema-to-ts';
+import { borrowRequestSchema } from './borrow.js';
 import { boxSchema } from './box.js';
 import { whoSchema } from './edit.js';
 import { columnSchema } from './column.js';
@@ -34,7 +35,7 @@ export const columnChangeSchema = {
   },
 } as const;
 
-/** A new column, at the end, blank in all rows; or the order in which the columns stand. */
+/** A new column, at the end, blank in all rows; or columns borrowed from another table; or the order in which the columns stand. */
 export const columnsRequestSchema = {
   oneOf: [
     {
@@ -50,6 +51,12 @@ export const columnsRequestSchema = {
         },
         who: whoSchema,
       },
+    },
+    {
+      type: 'object',
+      additionalProperties: false,
+      required: ['borrow'],
+      properties: { borrow: borrowRequestSchema, who: whoSchema },
     },
     {
       type: 'object',

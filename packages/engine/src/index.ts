@@ -1,4 +1,5 @@
 export * from './automaton/index.js';
+export * from './borrow/index.js';
 export * from './explain/index.js';
 export * from './notation/index.js';
 export * from './order/index.js';

@@ -11,10 +11,13 @@ import type {
   Column,
   ExplainRequest,
   Explanation,
+  Lenders,
   NextMatch,
   NextRequest,
   Offers,
   OffersRequest,
+  Pairing,
+  PairingCounts,
   Scope,
   SearchAnswer,
   SearchRequest,
@@ -24,14 +27,19 @@ import {
   columnNumbers,
   explainSteps,
   letterCounts,
+  overlapSteps,
   Search,
   Staying,
   Table,
+  UnknownColumn,
   valueCounts,
   valueRange,
   warmUp,
 } from '@usual-needle/engine';
 import { answerSteps, OVERTAKEN, wireReason } from './answer.js';
+import { Borrowings } from './borrowings.js';
+import type { Held } from './held.js';
+import { suggestions, type OtherTable } from './pairings.js';
 import { columnsIn, questionIn } from './scoped.js';
 
 /** Searches kept for scrolling. */
@@ -60,13 +68,6 @@ interface Kept {
   readonly search: Search;
   /** Milliseconds worked on it. */
   spent: number;
-}
-
-interface Held {
-  readonly table: Table;
-  /** Number of the last change that is in the table; -1 while rows are still being read. */
-  change: number;
-  rowsRead: number;
 }
 
 // Of the platform, wherever that is: a thread, a browser's worker, a command.
@@ -110,10 +111,12 @@ export class Host {
   /** Questions that are being answered. */
   private asking = 0;
   private readonly kept = new LRUCache<string, Kept>({ max: KEPT });
+  private readonly borrowings = new Borrowings(this.tables);
 
   /** Begins to fill a table, which does not answer before `finish`. */
   begin(id: number, columns: readonly Column[]): void {
     this.tables.set(id, { table: new Table(columns), change: -1, rowsRead: 0 });
+    this.borrowings.link(id);
   }
 
   /** Takes rows in and builds the indexes of what is whole, answering others meanwhile. */
@@ -137,8 +140,19 @@ export class Host {
     const dropped = (): boolean => this.tables.get(id) !== held;
     await this.inTheBackground(held.table.appendSteps([]), dropped);
     if (columns) held.table.respecify(columns);
+    this.borrowings.link(id);
     await this.inTheBackground(held.table.buildIndexes(), dropped);
     held.change = change;
+    this.lend(id);
+  }
+
+  /** Whoever borrows from a table looks up what it lends now; the indexes of that are built while others are answered. */
+  private lend(id: number): void {
+    for (const table of this.borrowings.linkBorrowers(id))
+      void this.inTheBackground(
+        table.buildIndexes(),
+        () => ![...this.tables.values()].some((held) => held.table === table),
+      );
   }
 
   /** Work that gives way to whoever waits for an answer. */
@@ -159,6 +173,7 @@ export class Host {
   /** Forgets a table. */
   drop(id: number): void {
     this.tables.delete(id);
+    this.lend(id);
   }
 
   /**
@@ -173,9 +188,60 @@ export class Host {
     // A change without its rows is a change that is to be read from the rows themselves.
     if (change.number > held.change + 1 || (change.rowChanges === null && change.columns === null)) return 'gap';
     if (change.columns) held.table.respecify(change.columns.after);
-    held.table.apply(change.rowChanges ?? []);
+    const rowChanges = change.rowChanges ?? [];
+    this.borrowings.during(change.table, rowChanges, () => held.table.apply(rowChanges));
+    if (change.columns) {
+      this.borrowings.link(change.table);
+      this.lend(change.table);
+    }
     held.change = change.number;
     return 'applied';
+  }
+
+  /** Tables that borrow from a table. */
+  borrowersOf(id: number): number[] {
+    return this.borrowings.borrowersOf(id);
+  }
+
+  /** Cells as they are stored, with those of borrowed columns looked up; undefined without the table. @throws StillLoading */
+  filled(id: number, rows: readonly (readonly string[])[]): readonly (readonly string[])[] | undefined {
+    const held = this.held(id);
+    return held && rows.map((cells) => held.table.filledCells(cells));
+  }
+
+  /**
+   * What a pairing with another table would come to.
+   * @param other what of that table may be seen
+   * @throws UnknownColumn, StillLoading
+   */
+  async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
+    const [held, lender] = [this.held(id), this.held(pairing.table)];
+    if (!held || !lender) return undefined;
+    columnNumbers(columnsIn(held.table.columns, scope.visible), [pairing.key]);
+    columnNumbers(columnsIn(lender.table.columns, other.visible), [pairing.matches]);
+    const paired = this.borrowings.pair(held, pairing);
+    if (!paired) throw new UnknownColumn(pairing.key);
+    return inStretches(
+      overlapSteps(held.table, paired.key, paired.lender),
+      () => false,
+      () => this.asking > 0,
+    );
+  }
+
+  /** Pairings with other tables that suggest themselves, best first. @param others what may be seen of them */
+  async lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
+    const held = this.held(id);
+    if (!held) return undefined;
+    const there = others.flatMap(({ id: other, scope: seen }) => {
+      const one = other === id ? undefined : this.tables.get(other);
+      return one && one.change >= 0 ? [{ id: other, held: one, scope: seen }] : [];
+    });
+    const pairings = await inStretches(
+      suggestions(held, scope, there),
+      () => false,
+      () => this.asking > 0,
+    );
+    return { pairings: pairings ?? [] };
   }
 
   /** Number of the last change that a table knows of; undefined if it is not held or not whole. */

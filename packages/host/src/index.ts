@@ -1,4 +1,5 @@
 export { Host, StillLoading, type HostProgress } from './host.js';
+export type { OtherTable } from './pairings.js';
 export { wireReason } from './answer.js';
 export { OutOfScope, questionIn } from './scoped.js';
 // What a question can be refused for, and what whoever reads one from elsewhere than a screen has to know of the notation.

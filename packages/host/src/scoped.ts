@@ -22,7 +22,7 @@ function isRemoved(column: ColumnSpec): boolean {
 }
 
 /** One that was removed is nobody's. */
-function isThere(column: ColumnSpec, set: ColumnSet): boolean {
+export function isThere(column: ColumnSpec, set: ColumnSet): boolean {
   return !isRemoved(column) && isInSet(set, column.name);
 }
 

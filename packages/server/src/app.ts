@@ -8,6 +8,7 @@ import { LIMITS } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import type { Origins } from './access/origins.js';
 import type { Data } from './data/data.js';
+import { borrowingRoutes } from './routes/borrowing.js';
 import { boxRoutes } from './routes/boxes.js';
 import { changeRoutes } from './routes/changes.js';
 import { columnRoutes } from './routes/columns.js';
@@ -91,6 +92,7 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
     tableRoutes(data, threads, follower),
     changeRoutes(data, follower),
     columnRoutes(data, follower),
+    borrowingRoutes(data, threads),
     boxRoutes(data.boxes),
   ]) {
     app.use(router.routes());

@@ -10,6 +10,7 @@ import { SharedChunks } from './shared-chunks.js';
 import { isValued, valueOf, type ColumnSpec } from './kinds.js';
 import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
+import { keyOf } from '../text/index.js';
 import { Vocabulary } from './vocabulary.js';
 
 /** Verdicts on the distinct values of a column, one byte a value: kept where a judging is stopped, and goes on later. */
@@ -34,6 +35,7 @@ export class ColumnSegment {
   private builtRowsByValue: Bits[] | undefined;
   /** All there is to build has been. */
   isBuilt = false;
+  private builtByKey: Map<string, number[]> | undefined;
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
 
@@ -143,6 +145,22 @@ export class ColumnSegment {
     void this.blankRows;
     if (this.valueCount <= FEW_VALUES) void this.rowsByValue;
     this.isBuilt = true;
+  }
+
+  /** 1 for each distinct value that says one of the keys. */
+  valuesOfKeys(keys: ReadonlySet<string>): Uint8Array {
+    if (!this.builtByKey) {
+      this.builtByKey = new Map();
+      for (let value = 0; value < this.valueCount; value++) {
+        const key = keyOf(this.raw.at(value));
+        const values = this.builtByKey.get(key);
+        if (values) values.push(value);
+        else this.builtByKey.set(key, [value]);
+      }
+    }
+    const marked = new Uint8Array(this.valueCount);
+    for (const key of keys) for (const value of this.builtByKey.get(key) ?? []) marked[value] = 1;
+    return marked;
   }
 
   rawText(row: number): string {

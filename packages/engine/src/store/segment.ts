@@ -3,10 +3,12 @@
  * a search can be stopped or its first rows shown, and a change touches one segment only.
  */
 import { clearBit, countBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
+import type { Borrowing } from './borrowing.js';
 import { ColumnSegment } from './column-segment.js';
 import type { ColumnSpec } from './kinds.js';
 import type { SharedChunks } from './shared-chunks.js';
 import type { Steps } from './steps.js';
+import { keyOf } from '../text/index.js';
 
 export const SEGMENT_ROWS = 65_536;
 /** Stale rows above which a segment's column is rebuilt. */
@@ -79,13 +81,45 @@ export class Segment {
   }
 
   change(row: number, cells: readonly string[]): void {
-    for (let i = 0; i < this.columns.length; i++) {
-      const column = this.columns[i];
-      if (column.rawText(row) === (cells[i] ?? '')) continue;
-      column.change(row, cells[i] ?? '');
-      if (column.staleCount > STALE_LIMIT) this.columns[i] = this.rebuilt(i);
-    }
+    for (let i = 0; i < this.columns.length; i++) this.changeCell(row, i, cells[i] ?? '');
     this.version++;
+  }
+
+  /** Changes one cell. */
+  changeCell(row: number, at: number, text: string): void {
+    const column = this.columns[at];
+    if (column.rawText(row) === text) return;
+    column.change(row, text);
+    if (column.staleCount > STALE_LIMIT) this.columns[at] = this.rebuilt(at);
+    this.version++;
+  }
+
+  /** Fills a column with what the cells of another one find; each distinct one is looked up once. */
+  borrow(at: number, { key, find }: Borrowing): void {
+    const { codes, valueCount, raw } = this.columns[key];
+    const found = Array.from({ length: valueCount }, (_, value) => find(raw.at(value)));
+    const cells = Array.from(codes, (code) => found[code]);
+    this.columns[key].eachChanged((row, text) => (cells[row] = find(text)));
+    this.columns[at] = ColumnSegment.of(this.columns[at].spec, cells, this.sharedChunks[at]);
+    this.version++;
+  }
+
+  /** Rows whose borrowed cell is another one now. @param keys those that are looked up, as `keyOf` has them */
+  *borrowed(
+    at: number,
+    { key, find }: Borrowing,
+    keys: ReadonlySet<string>,
+  ): Generator<{ readonly row: number; readonly text: string }> {
+    const column = this.columns[key];
+    const asked = column.valuesOfKeys(keys);
+    for (let row = 0; row < this.rowCount; row++) {
+      const stale = column.isStale(row);
+      if (!stale && asked[column.codes[row]] === 0) continue;
+      const cell = column.rawText(row);
+      if (stale && !keys.has(keyOf(cell))) continue;
+      const text = find(cell);
+      if (this.columns[at].rawText(row) !== text) yield { row, text };
+    }
   }
 
   remove(row: number): void {

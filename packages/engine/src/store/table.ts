@@ -3,6 +3,7 @@
  * the truth; this can always be built again from it.
  */
 import { hasBit, pickBits } from './bits.js';
+import type { Borrowing } from './borrowing.js';
 import type { ColumnSpec } from './kinds.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -42,6 +43,7 @@ export class Table {
   private specs: readonly ColumnSpec[];
   private waiting: Row[] = [];
   private readonly sharedChunks: SharedChunks[];
+  private readonly borrowings = new Map<number, Borrowing>();
   /** Rises when rows change their slots, or columns what they hold: whatever was worked out by slot is void then. */
   structure = 0;
   /** Slots changed or removed since the structure was last changed, and the version each change made. */
@@ -77,7 +79,7 @@ export class Table {
     for (const row of rows) {
       const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
       if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
-      this.waiting.push(row);
+      this.waiting.push(this.filled(row));
       if (this.waiting.length === capacity(this.segments.length)) yield* this.seal();
     }
     if (!more) yield* this.seal();
@@ -173,11 +175,57 @@ export class Table {
     return place?.segment.rowAt(place.row);
   }
 
+  /** Raw text of one cell; undefined if there is no row of that id. */
+  cellText(id: number, column: number): string | undefined {
+    const place = this.place(id);
+    return place?.segment.columns[column].rawText(place.row);
+  }
+
+  /** The raw cells of a column, row by row, without removed rows. */
+  *cellsOf(column: number): Generator<{ readonly id: number; readonly cell: string }> {
+    for (const { rowCount, live, ids, columns } of this.segments)
+      for (let row = 0; row < rowCount; row++)
+        if (hasBit(live, row)) yield { id: ids[row], cell: columns[column].rawText(row) };
+  }
+
+  /** Cells as they came, with those of borrowed columns looked up. */
+  filledCells(cells: readonly string[]): readonly string[] {
+    if (this.borrowings.size === 0) return cells;
+    const filled = [...cells];
+    for (const [column, { key, find }] of this.borrowings) {
+      while (filled.length <= column) filled.push('');
+      filled[column] = find(cells[key] ?? '');
+    }
+    return filled;
+  }
+
+  private filled(row: Row): Row {
+    return this.borrowings.size === 0 ? row : { id: row.id, cells: this.filledCells(row.cells) };
+  }
+
+  /** From now on a column's cells are looked up, those that are there, too; each value of the key once a segment. */
+  borrow(column: number, borrowing: Borrowing): void {
+    this.borrowings.set(column, borrowing);
+    for (const segment of this.segments) segment.borrow(column, borrowing);
+    this.rearranged();
+  }
+
+  /** Looks up anew, after the other table has changed. @param keys what was changed there, as `keyOf` has it */
+  lookUp(column: number, keys: ReadonlySet<string>): void {
+    const borrowing = this.borrowings.get(column);
+    if (!borrowing) return;
+    for (const segment of this.segments)
+      for (const { row, text } of segment.borrowed(column, borrowing, keys)) {
+        segment.changeCell(row, column, text);
+        this.edited(segment, row);
+      }
+  }
+
   /** @returns false if there is no row of that id */
   change(id: number, cells: readonly string[]): boolean {
     const place = this.place(id);
     if (!place) return false;
-    place.segment.change(place.row, cells);
+    place.segment.change(place.row, this.filledCells(cells));
     this.edited(place.segment, place.row);
     return true;
   }
@@ -209,7 +257,7 @@ export class Table {
       const row = segment.slotOf(id);
       if (row < 0) continue;
       segment.restore(row);
-      segment.change(row, cells);
+      segment.change(row, this.filledCells(cells));
       this.edited(segment, row);
       return true;
     }

@@ -105,6 +105,9 @@ export interface UndoOptions {
   readonly key?: string;
 }
 
+const borrowed = (column: string): string =>
+  `“${column}” is borrowed: its cells are edited in the table that they are in.`;
+
 /** Columns as they were; those that came since are removed, but keep their places: rows may hold cells of theirs. */
 function columnsBack(before: readonly Column[], after: readonly Column[]): Column[] {
   return [...before, ...after.slice(before.length).map((column) => ({ ...column, removed: true }))];
@@ -283,6 +286,7 @@ export class Changes {
       const places = request.columns.map((name) => {
         const place = columnAt(table.columns, name);
         if (place < 0) throw new CannotEdit(`There is no column “${name}” any more.`);
+        if (table.columns[place].borrows) throw new CannotEdit(borrowed(name));
         return place;
       });
       if (new Set(places).size < places.length) throw new CannotEdit('A column is named twice.');
@@ -493,6 +497,7 @@ export class Changes {
       const table = await this.locked(transaction, tableId);
       const place = table ? columnAt(table.columns, column) : -1;
       if (!table || place < 0) return undefined;
+      if (table.columns[place].borrows) throw new CannotEdit(borrowed(column));
       const found = await transaction
         .select()
         .from(rows)

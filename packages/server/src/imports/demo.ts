@@ -1,9 +1,11 @@
 /** The demo tables and boxes, brought in at the first start. */
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
-import type { Box } from '@usual-needle/contract';
+import type { BorrowRequest, Box } from '@usual-needle/contract';
 import type { Data } from '../data/data.js';
-import { bringIn, type Searching } from './bring-in.js';
+import { withBorrowed } from '../routes/borrowing.js';
+import type { SearchThreads } from '../threads/search-threads.js';
+import { bringIn } from './bring-in.js';
 
 const TABLES = [
   ['Found items', 'found-items.csv'],
@@ -11,15 +13,40 @@ const TABLES = [
   ['Claims', 'claims.csv'],
 ] as const;
 
-const BOXES = ['front-desk-look-up.json', 'night-audit.json', 'open-shelf.json'] as const;
+/** What the tables borrow from each other. */
+const BORROWED: readonly [table: string, from: string, how: Omit<BorrowRequest, 'table'>][] = [
+  ['Found items', 'Stops', { key: 'Found at', matches: 'Name', columns: [{ column: 'Town' }, { column: 'Depot' }] }],
+  [
+    'Claims',
+    'Found items',
+    {
+      key: 'Matched item no.',
+      matches: 'Item no.',
+      columns: [
+        { column: 'Description', name: 'Matched item' },
+        { column: 'Status', name: 'Item’s status' },
+        { column: 'Shelf' },
+      ],
+    },
+  ],
+];
+
+const BOXES = ['front-desk-look-up.json', 'night-audit.json', 'open-shelf.json', 'claims-and-finds.json'] as const;
 
 const FOLDER = new URL('../../../../demo/', import.meta.url);
 
-export async function bringInDemo({ changes, boxes }: Data, searching: Searching): Promise<void> {
+export async function bringInDemo({ tables, changes, boxes }: Data, searching: SearchThreads): Promise<void> {
   const ids = new Map<string, number>();
   for (const [name, file] of TABLES) {
     const bytes = createReadStream(new URL(`data/${file}`, FOLDER));
     ids.set(name, (await bringIn(changes, searching, name, { bytes, choices: {}, hints: { name: file } })).id);
+  }
+  for (const [table, from, how] of BORROWED) {
+    const [own, lender] = await Promise.all([tables.find(ids.get(table)!), tables.find(ids.get(from)!)]);
+    const change = await changes.changeColumns(own!.id, 'any', (columns) =>
+      withBorrowed(columns, own!, lender!, { ...how, table: lender!.id }),
+    );
+    await searching.apply(change!);
   }
   for (const file of BOXES) {
     const box = JSON.parse(await readFile(new URL(`boxes/${file}`, FOLDER), 'utf8')) as Box;

@@ -46,6 +46,8 @@ function placesOf(table: TableSummary, names: readonly string[], choices: FileCh
   const added: number[] = [];
   for (const i of takenColumns(names.length, choices)) {
     const column = columnAt(table.columns, names[i]);
+    // What is borrowed comes from elsewhere, whatever a copy that was taken out says.
+    if (column >= 0 && table.columns[column].borrows) continue;
     if (column < 0 || ofTable[column] >= 0) added.push(i);
     else ofTable[column] = i;
   }
@@ -99,6 +101,8 @@ export async function planRefresh(
   const keys = key.map((name) => {
     const at = columnAt(table.columns, name);
     if (at < 0) throw new FileProblem(`${table.name} has no column “${name}”.`);
+    if (table.columns[at].borrows)
+      throw new FileProblem(`“${name}” is borrowed from another table: it cannot tell rows apart here.`);
     return at;
   });
   const names = chosenNames(file.columns, choices);
@@ -181,7 +185,9 @@ export async function planRefresh(
     told: {
       ...counts,
       columns: places.map((i) => columns[i]),
-      missing: table.columns.filter(({ removed }, i) => ofTable[i] < 0 && !removed).map(({ name }) => name),
+      missing: table.columns
+        .filter(({ removed, borrows }, i) => ofTable[i] < 0 && !removed && !borrows)
+        .map(({ name }) => name),
       rows: shown.map(({ what, before, after }) => ({ what, before: cut(before), after: cut(after) })),
     },
   };

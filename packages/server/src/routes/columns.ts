@@ -19,6 +19,7 @@ import type { Context } from 'koa';
 import { CannotEdit } from '../data/changes.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
+import { placeAtEnd, withBorrowed } from './borrowing.js';
 import { tableOf } from './found.js';
 import { bodyOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
@@ -57,7 +58,7 @@ function changed(others: readonly Column[], before: Column, change: ColumnChange
 
 /** Of another kind: what only the kind before had a use for goes; the cells stay. */
 function ofKind(column: Column, { kind = column.kind, dateOrder, decimal }: ColumnChange): Column {
-  const { name, formerly, shown, order, place } = column;
+  const { name, formerly, shown, order, place, borrows } = column;
   const same = kind === column.kind;
   const reads = kind === 'date' ? (dateOrder ?? (same ? column.dateOrder : undefined)) : undefined;
   const sign = kind === 'number' ? (decimal ?? (same ? column.decimal : undefined)) : undefined;
@@ -65,6 +66,7 @@ function ofKind(column: Column, { kind = column.kind, dateOrder, decimal }: Colu
     name,
     ...(formerly && { formerly }),
     kind,
+    ...(borrows && { borrows }),
     ...(place !== undefined && { place }),
     ...(reads && { dateOrder: reads }),
     ...(sign && { decimal: sign }),
@@ -95,14 +97,15 @@ function removed(columns: readonly Column[], column: Column): Column[] {
 }
 
 /** The columns with one more, blank in all rows; or as they are to stand. @throws HttpProblem if that cannot be */
-export function arrangedColumns(columns: readonly Column[], request: ColumnsRequest): Column[] {
+export function arrangedColumns(
+  columns: readonly Column[],
+  request: Exclude<ColumnsRequest, { borrow: unknown }>,
+): Column[] {
   if ('add' in request) {
     const name = freeName(columns, request.add.name);
     if (columns.length >= LIMITS.columns)
       throw new HttpProblem(422, 'There are too many columns', `A table takes ${LIMITS.columns}, removed ones too.`);
-    // Behind all that are there, wherever those stand.
-    const place = Math.max(columns.length, ...columns.map((one, i) => (one.place ?? i) + 1));
-    return [...columns, { name, kind: request.add.kind, ...(place > columns.length && { place }) }];
+    return [...columns, { name, kind: request.add.kind, ...placeAtEnd(columns) }];
   }
   const { order } = request;
   const rank = (at: number): number => {
@@ -140,7 +143,11 @@ export function columnRoutes({ tables, boxes, changes }: Data, follower: Followe
   router.post('/', async (ctx) => {
     const request = columnsRequest(ctx.request.body);
     storable(request);
-    await edit(ctx, (columns) => arrangedColumns(columns, request), request.who);
+    if ('borrow' in request) {
+      const [own, lender] = [await find(ctx), await tables.find(request.borrow.table)];
+      if (!lender) throw new HttpProblem(422, 'There is no such table to borrow from');
+      await edit(ctx, (columns) => withBorrowed(columns, own, lender, request.borrow), request.who);
+    } else await edit(ctx, (columns) => arrangedColumns(columns, request), request.who);
   });
 
   router.post('/values', async (ctx) => {

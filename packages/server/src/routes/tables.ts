@@ -42,7 +42,7 @@ import { planRefresh, type RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
-import { copyOf } from './copy.js';
+import { copyOf, type Filled } from './copy.js';
 import { noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { incomingOf } from './incoming.js';
@@ -64,6 +64,11 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
   const router = new Router({ prefix: '/api/tables' });
 
   const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
+
+  const filled: Filled = async ({ id, columns }, rows) => {
+    const cells = rows.map((row) => row.cells);
+    return columns.some(({ borrows }) => borrows) ? ((await threads.filledCells(id, cells)) ?? cells) : cells;
+  };
 
   router.get('/', async (ctx) => {
     const deleted = [...(await tables.deleted()), ...(await boxes.deleted())];
@@ -125,6 +130,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     if (!(await tables.delete(id))) throw noTable();
     await threads.drop(id);
     follower.gone(id);
+    await follower.lent(id);
     await changes.tell(id);
     ctx.status = 204;
   });
@@ -133,6 +139,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     const table = await tables.restore(idOf(ctx, 'table'));
     if (!table) throw new HttpProblem(404, 'There is no such deleted table');
     await threads.load(table);
+    await follower.lent(table.id);
     await changes.tell(table.id);
     ctx.body = toldTable(table);
   });
@@ -153,7 +160,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     const then = at !== undefined && at < table.change;
     ctx.attachment(`${table.name}${then ? `, change ${at}` : ''}.csv`);
     ctx.type = 'text/csv; charset=utf-8';
-    ctx.body = Readable.from(copyOf(tables, table, at));
+    ctx.body = Readable.from(copyOf(tables, table, filled, at));
   });
 
   router.get('/:id/rows', async (ctx) => {
@@ -162,8 +169,9 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     const found = await tables.rows(table.id, after, limit);
     // Rows of before a column was added are without its cell.
     const places = presentPlaces(table.columns);
-    const whole = (cells: readonly string[]): string[] => places.map((i) => cells[i] ?? '');
-    ctx.body = { rows: found.map((row) => ({ ...row, cells: whole(row.cells) })) } satisfies RowList;
+    const cells = await filled(table, found);
+    const whole = (one: readonly string[]): string[] => places.map((i) => one[i] ?? '');
+    ctx.body = { rows: found.map((row, i) => ({ ...row, cells: whole(cells[i]) })) } satisfies RowList;
   });
 
   /** Routes that ask a host about a question and send what it says. */

@@ -7,15 +7,18 @@ import type {
   Column,
   ExplainRequest,
   Explanation,
+  Lenders,
   NextMatch,
   NextRequest,
   Offers,
   OffersRequest,
+  Pairing,
+  PairingCounts,
   Scope,
   SearchRequest,
 } from '@usual-needle/contract';
 import { PARTED } from '../data/records.js';
-import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker } from '@usual-needle/host';
+import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker, type OtherTable } from '@usual-needle/host';
 
 export type Told<T> =
   | { readonly ok: true; readonly value: T | undefined }
@@ -73,6 +76,22 @@ export class HostThread {
 
   changeOf(id: number): number | undefined {
     return this.host.changeOf(id);
+  }
+
+  borrowersOf(id: number): number[] {
+    return this.host.borrowersOf(id);
+  }
+
+  filled(id: number, rows: readonly (readonly string[])[]): Promise<Told<readonly (readonly string[])[]>> {
+    return told(() => Promise.resolve(this.host.filled(id, rows)));
+  }
+
+  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<Told<PairingCounts>> {
+    return told(() => this.host.pairing(scope, id, pairing, other));
+  }
+
+  lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Told<Lenders>> {
+    return told(() => this.host.lenders(scope, id, others));
   }
 
   warmUp(): Promise<void> {

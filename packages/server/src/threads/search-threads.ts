@@ -11,16 +11,20 @@ import type {
   Column,
   ExplainRequest,
   Explanation,
+  Lenders,
   Health,
   NextMatch,
   NextRequest,
   Offers,
   OffersRequest,
+  Pairing,
+  PairingCounts,
   Scope,
   SearchRequest,
   TableSummary,
 } from '@usual-needle/contract';
 import type { Logger } from 'pino';
+import type { OtherTable } from '@usual-needle/host';
 import type { Tables } from '../data/tables.js';
 import { HttpProblem } from '../routes/problems.js';
 import type { HostThread, Told } from './host-thread.js';
@@ -150,7 +154,7 @@ export class SearchThreads {
   }
 
   async loadAll(): Promise<void> {
-    const tables = await this.tables.list();
+    const tables = lendersFirst(await this.tables.list());
     for (const { id, rows } of tables) this.loading.set(id, { rows, rowsRead: 0, done: false });
     for (const { id } of tables) {
       // Another server may have spoken of it, and so it may have been read already.
@@ -275,6 +279,26 @@ export class SearchThreads {
     return this.told(id, {}, () => this.host.next(scope, id, request));
   }
 
+  /** Tables that borrow from a table. */
+  borrowersOf(id: number): Promise<number[]> {
+    return this.of(this.host.borrowersOf(id));
+  }
+
+  /** Cells as they are stored, with those of borrowed columns looked up. @throws HttpProblem */
+  filledCells(id: number, rows: readonly (readonly string[])[]): Promise<readonly (readonly string[])[] | undefined> {
+    return this.told(id, {}, () => this.host.filled(id, rows));
+  }
+
+  /** @throws HttpProblem */
+  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
+    return this.told(id, {}, () => this.host.pairing(scope, id, pairing, other));
+  }
+
+  /** @throws HttpProblem */
+  lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
+    return this.told(id, {}, () => this.host.lenders(scope, id, others));
+  }
+
   /** For tests of what happens then. */
   async endThread(): Promise<void> {
     const exit = once(this.worker, 'exit');
@@ -286,6 +310,12 @@ export class SearchThreads {
     this.closed = true;
     await this.worker.terminate();
   }
+}
+
+/** So that whoever borrows finds at once what is lent. */
+function lendersFirst(tables: readonly TableSummary[]): TableSummary[] {
+  const lending = new Set(tables.flatMap(({ columns }) => columns.flatMap(({ borrows }) => borrows?.table ?? [])));
+  return [...tables.filter(({ id }) => lending.has(id)), ...tables.filter(({ id }) => !lending.has(id))];
 }
 
 function gone(): HttpProblem {

@@ -11,10 +11,13 @@ import type {
   ExplainRequest,
   Explanation,
   Health,
+  Lenders,
   NextMatch,
   NextRequest,
   Offers,
   OffersRequest,
+  Pairing,
+  PairingCounts,
   RowHistory,
   SearchAnswer,
   SearchRequest,
@@ -115,6 +118,16 @@ export class Api {
   /** Adds a column, or puts them in order. */
   arrangeColumns({ id, version }: TableSummary, request: ColumnsRequest): Observable<TableSummary> {
     return this.http.post<TableSummary>(`/api/tables/${id}/columns`, request, { headers: ifMatch(version) });
+  }
+
+  /** Pairings with other tables that suggest themselves. */
+  lenders(id: number): Observable<Lenders> {
+    return this.http.get<Lenders>(`/api/tables/${id}/lenders`);
+  }
+
+  /** What a pairing would come to. */
+  pairing(id: number, pairing: Pairing): Observable<PairingCounts> {
+    return this.http.post<PairingCounts>(`/api/tables/${id}/pairing`, pairing);
   }
 
   /** Makes a value another one in every row. */

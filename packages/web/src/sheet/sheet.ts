@@ -36,6 +36,7 @@ import { Keeper } from './keep/keeper';
 import { Undoing } from './keep/undoing';
 import { KeysPanel } from './keys/keys-panel';
 import { sheetKey } from './keys/sheet-keys';
+import { LenderTables } from './borrow/lender-tables';
 import { Following } from './live/following';
 import { Here } from './live/here';
 import { Live } from './live/live';
@@ -89,6 +90,7 @@ const SAID_MS = 700;
     Keeper,
     Undoing,
     Following,
+    LenderTables,
   ],
   templateUrl: './sheet.html',
   styleUrl: './sheet.css',

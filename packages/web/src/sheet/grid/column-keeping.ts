@@ -51,7 +51,7 @@ type Doing = 'rename' | 'add' | 'value';
       }
       @default {
         <button type="button" class="item" (click)="begin('rename')">Rename …</button>
-        @if (column().kind === 'choice') {
+        @if (column().kind === 'choice' && !column().borrows) {
           <button type="button" class="item" (click)="begin('value')">Rename one of its values …</button>
         }
         <button type="button" class="item" (click)="begin('add')">Add a column …</button>

@@ -6,6 +6,8 @@ import { Choose } from '../../look/choose';
 import { Pop } from '../../look/pop';
 import { Api } from '../../services/api';
 import { Remarks } from '../../services/remarks';
+import { BorrowPanel } from '../borrow/borrow-panel';
+import { BorrowedFrom } from '../borrow/borrowed-from';
 import { newPicker, type Picker } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
 import { Following } from '../live/following';
@@ -39,7 +41,7 @@ const STEP = 40;
 /** What can be done with one column, at its header. */
 @Component({
   selector: 'un-column-menu',
-  imports: [Choose, Pop, ValueOrder, ColumnKeeping],
+  imports: [BorrowedFrom, BorrowPanel, Choose, Pop, ValueOrder, ColumnKeeping],
   templateUrl: './column-menu.html',
   styleUrl: './column-menu.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -57,6 +59,8 @@ export class ColumnMenu {
   private readonly name = signal('');
   /** The values of the column are being put in an order. */
   protected readonly ordering = signal(false);
+  /** What other tables have is being chosen; then nothing else is to be. */
+  protected readonly borrowing = signal(false);
   protected readonly column = computed(() => this.store.table()?.columns.find(({ name }) => name === this.name()));
   private readonly forms = computed(() => {
     const kind = this.column()?.kind;
@@ -80,6 +84,7 @@ export class ColumnMenu {
   open(name: string, event: Event): void {
     this.name.set(name);
     this.ordering.set(false);
+    this.borrowing.set(false);
     this.pop().toggle(event);
   }
 

@@ -33,7 +33,11 @@ export function headsOf(
       ...column,
       threaded: threaded.has(column.name),
       hits: hitWords,
-      label: hitWords === '' ? column.name : `${column.name}, ${hitWords} match here`,
+      label: [
+        column.name,
+        ...(column.spec.borrows ? ['borrowed'] : []),
+        ...(hitWords === '' ? [] : [`${hitWords} match here`]),
+      ].join(', '),
       sorted: level < 0 ? '' : ` ${up ? '↑' : '↓'}${sort.length > 1 ? level + 1 : ''}`,
       ariaSort: level < 0 ? null : up ? 'ascending' : 'descending',
     };

@@ -2,6 +2,7 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { LIMITS, WINDOW_LIMIT, type AnswerRow, type EditKind, type EditRequest } from '@usual-needle/contract';
 import { firstValueFrom } from 'rxjs';
 import { errorWords } from '../../common/error-words';
+import { listed } from '../../common/sentence';
 import { plural, rowsCounted } from '../../services/numbers';
 import { Remarks } from '../../services/remarks';
 import { type Block, Selection } from '../grid/selection';
@@ -62,6 +63,15 @@ export class Keeper {
     return this.store.layout().map(({ name }) => name);
   }
 
+  private isBorrowed(name: string): boolean {
+    return this.store.table()?.columns.some((column) => column.name === name && column.borrows) ?? false;
+  }
+
+  private sayBorrowed(names: readonly string[]): void {
+    const [is, stays] = names.length === 1 ? ['is', 'stays as it is'] : ['are', 'stay as they are'];
+    this.remarks.say(`${listed(names)} ${is} borrowed from another table and ${stays} here. The record leads there.`);
+  }
+
   /** What a cell of a fetched row holds, as stored, or is to hold once its edit is through. */
   rawOf(row: AnswerRow & { readonly columns: readonly string[] }, column: string): string {
     const over = this.edits.over().get(row.id)?.get(column);
@@ -75,6 +85,10 @@ export class Keeper {
     const column = this.columns()[this.selection.column()] as string | undefined;
     const row = index === undefined ? undefined : this.answers.rowAt(index);
     if (!this.canEdit() || !row || index === undefined || column === undefined) return false;
+    if (this.isBorrowed(column)) {
+      this.sayBorrowed([column]);
+      return false;
+    }
     this.selection.single();
     const was = this.rawOf(row, column);
     this.cell.set({ id: row.id, index, column, was, text: typing ? '' : was, typed: typing });
@@ -220,11 +234,18 @@ export class Keeper {
 
   private change(
     kind: EditKind,
-    columns: readonly string[],
-    changed: readonly { id: number; was: string[]; now: (string | null)[] }[],
+    asked: readonly string[],
+    rows: readonly { id: number; was: string[]; now: (string | null)[] }[],
     top?: number,
-    added: string[][] = [],
+    addedRows: string[][] = [],
   ): void {
+    const borrowed = asked.filter((name) => this.isBorrowed(name));
+    if (borrowed.length > 0) this.sayBorrowed(borrowed);
+    const own = <T>(cells: readonly T[]): T[] => cells.filter((_, i) => !borrowed.includes(asked[i]));
+    const columns = own(asked);
+    if (columns.length === 0) return;
+    const changed = rows.map(({ id, was, now }) => ({ id, was: own(was), now: own(now) }));
+    const added = addedRows.map(own);
     const differing = changed.filter(({ was, now }) => now.some((cell, i) => cell !== null && cell !== was[i]));
     if (differing.length + added.length === 0) return;
     const long = [...differing.map(({ now }) => now), ...added]
@@ -246,14 +267,14 @@ export class Keeper {
       changed: differing,
       ...(added.length > 0 && { added }),
     };
-    const rows = differing.length + added.length;
+    const count = differing.length + added.length;
     const what = columns.length === 1 ? columns[0] : plural(columns.length, 'column');
     const did = kind === 'edited' ? 'Blanking' : kind === 'filled' ? 'Filling' : 'Pasting into';
     this.edits.add(
       edit,
-      rows === 1 && differing.length === 1
+      count === 1 && differing.length === 1
         ? `${what} of ${this.called(differing[0].id)}`
-        : `${did} ${what} in ${rowsCounted(rows)}`,
+        : `${did} ${what} in ${rowsCounted(count)}`,
     );
   }
 
@@ -263,9 +284,14 @@ export class Keeper {
     const given = new Map<string, string>();
     for (const picker of this.store.pickers()) {
       const value = givenBy(picker);
-      if (value !== undefined) given.set(picker.column, value);
+      if (value !== undefined && !this.isBorrowed(picker.column)) given.set(picker.column, value);
     }
-    const columns = given.size > 0 ? [...given.keys()] : this.columns().slice(0, 1);
+    const columns =
+      given.size > 0
+        ? [...given.keys()]
+        : this.columns()
+            .filter((name) => !this.isBorrowed(name))
+            .slice(0, 1);
     const key = this.edits.add(
       { kind: 'added', columns, added: [columns.map((name) => given.get(name) ?? '')] },
       'Adding a row',

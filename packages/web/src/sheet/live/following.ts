@@ -34,7 +34,7 @@ export class Following {
     edits.written.pipe(takeUntilDestroyed()).subscribe(({ request, done }) => {
       if (request.key === this.keeper.awaited()) this.keeper.goTo(done.added[0]);
     });
-    merge(live.news, edits.written, live.back)
+    merge(live.news, live.lent, edits.written, live.back)
       .pipe(throttleTime(ASK_MS, undefined, { leading: true, trailing: true }), takeUntilDestroyed())
       .subscribe(() => answers.askAgain());
     live.gone.pipe(takeUntilDestroyed()).subscribe(() => this.gone.set(true));

@@ -23,6 +23,8 @@ export class Live {
 
   /** Changes of others and of one's own, each once, in order. */
   readonly news = new Subject<ChangeNews>();
+  /** What another table lends to this one may be another. */
+  readonly lent = new Subject<void>();
   /** The table was deleted. */
   readonly gone = new Subject<void>();
   /** The way to the server is there again. */
@@ -93,6 +95,7 @@ export class Live {
       this.known = news.number;
       this.news.next(news);
     });
+    on('lent', () => this.lent.next());
     on('gone', () => this.gone.next());
     source.onerror = () => {
       if (source !== this.source) return;

@@ -28,7 +28,8 @@ export class PickerOffers {
 
   constructor() {
     // Counts follow the table; values fetched further down the list stay as they are.
-    const followed = inject(Live).news.pipe(
+    const { news, lent } = inject(Live);
+    const followed = merge(news, lent).pipe(
       throttleTime(500, undefined, { leading: true, trailing: true }),
       map(() => this.last),
       filter((last): last is Asked => last !== undefined && !last.offset),

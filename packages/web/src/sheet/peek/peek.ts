@@ -12,11 +12,12 @@ import {
   viewChild,
 } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
-import type { AnswerRow, Column } from '@usual-needle/contract';
+import { type AnswerRow, type Borrows, type Column, columnAt } from '@usual-needle/contract';
 import { debounceTime, of, switchMap, map, catchError } from 'rxjs';
 import { Api } from '../../services/api';
 import { Answers } from '../state/answers';
 import { type CellPart, cellParts, stitchOf } from '../../common/cell-parts';
+import { BorrowedFrom } from '../borrow/borrowed-from';
 import { CellEditor, type Onward } from '../keep/cell-editor';
 import { Edits } from '../keep/edits';
 import { Keeper } from '../keep/keeper';
@@ -32,6 +33,8 @@ interface Field {
   readonly raw: string;
   /** Why it does not fit its column; empty if it does. */
   readonly doubt: string;
+  /** Of a borrowed one, what it is looked up by; empty where nothing is found. */
+  readonly key: string;
   readonly parts: readonly CellPart[];
   readonly threaded: boolean;
 }
@@ -39,7 +42,7 @@ interface Field {
 /** One record beside the grid: all its fields, and why it matched. */
 @Component({
   selector: 'un-peek',
-  imports: [CellEditor, RowHistoryList],
+  imports: [BorrowedFrom, CellEditor, RowHistoryList],
   template: `
     <header>
       <h2>Row {{ row()?.place }}</h2>
@@ -77,7 +80,9 @@ interface Field {
       @for (field of fields(); track field.name) {
         <dt [class.threaded]="field.threaded">
           {{ field.name }}
-          @if (keeper.canEdit() && opened() !== field.name) {
+          @if (field.column?.borrows; as borrows) {
+            <un-borrowed-from [borrows]="borrows" [key]="field.key" />
+          } @else if (keeper.canEdit() && opened() !== field.name) {
             <button
               type="button"
               class="plain"
@@ -102,7 +107,10 @@ interface Field {
             />
           </dd>
         } @else {
-          <dd [class.unfit]="field.doubt" (dblclick)="keeper.canEdit() && opened.set(field.name)">
+          <dd
+            [class.unfit]="field.doubt"
+            (dblclick)="keeper.canEdit() && !field.column?.borrows && opened.set(field.name)"
+          >
             @for (part of field.parts; track $index) {
               <span [class]="part.mark">{{ part.text }}</span>
             } @empty {
@@ -275,8 +283,14 @@ export class Peek {
     const { row, columns } = fetched;
     const threaded = new Set(this.store.threaded());
     const over = this.edits.over().get(row.id);
+    const all = this.store.table()?.columns ?? [];
+    const keyOf = ({ key }: Borrows): string => {
+      const at = columnAt(all, key);
+      const place = at < 0 ? -1 : columns.indexOf(all[at].name);
+      return place < 0 ? '' : rawCell(row, place);
+    };
     return columns.map((name, i) => {
-      const column = this.store.table()?.columns.find((one) => one.name === name);
+      const column = all.find((one) => one.name === name);
       const edit = over?.get(name);
       const raw = edit?.text ?? rawCell(row, i);
       const marks = edit ? [] : row.marks.filter(([place]) => place === i);
@@ -285,6 +299,7 @@ export class Peek {
         column,
         raw,
         doubt: column ? unfit(raw, column) : '',
+        key: column?.borrows && raw !== '' ? keyOf(column.borrows) : '',
         parts: cellParts(edit?.text ?? row.cells[i], marks),
         threaded: threaded.has(name),
       };

@@ -1,0 +1,112 @@
+import { box, expect, open, pop, remark, rows, status, test, wrong, type Page } from './sheet.js';
+
+const CSV = { 'content-type': 'text/csv' };
+const STOPS =
+  'Name,Town,Depot\nQuay,Oakham,North\nMill Lane,Aspby,South\nHalt,Elmsworth,North\nPier,Oakham,South\nGate,Aspby,North\n';
+const ITEMS = 'No,Thing,At\n1,umbrella,quay\n2,hat,MILL LANE\n3,glove,Halt\n4,ring,Pier\n5,key,gate\n6,box,Nowhere\n';
+
+async function broughtIn(page: Page, name: string, data: string): Promise<number> {
+  const made = await page.request.post(`/api/tables?name=${encodeURIComponent(name)}`, { data, headers: CSV });
+  return ((await made.json()) as { id: number }).id;
+}
+
+async function withTables(
+  page: Page,
+  name: string,
+  work: (items: number, stops: number) => Promise<void>,
+): Promise<void> {
+  const [stops, items] = [await broughtIn(page, `Stops of ${name}`, STOPS), await broughtIn(page, name, ITEMS)];
+  await work(items, stops);
+  for (const id of [items, stops]) await page.request.delete(`/api/tables/${id}`);
+}
+
+async function borrow(page: Page, items: number, stops: number, columns = ['Town']): Promise<void> {
+  const done = await page.request.post(`/api/tables/${items}/columns`, {
+    data: { borrow: { table: stops, key: 'At', matches: 'Name', columns: columns.map((column) => ({ column })) } },
+    headers: { 'if-match': '*' },
+  });
+  expect(done.status()).toBe(200);
+}
+
+test('columns are borrowed by a sentence, suggested and counted, and given back', async ({ page }) => {
+  await withTables(page, 'Lendings', async (items) => {
+    await open(page, `/table/${items}`, '6');
+    await page.getByRole('button', { name: 'What to do with At' }).click();
+    await page.getByRole('button', { name: 'Borrow columns from another table …' }).click();
+    const panel = page.locator('un-borrow-panel');
+    await panel.getByRole('button', { name: 'At is the Name of Stops of Lendings: 83% found' }).click();
+    await expect(panel).toContainText('5 of 6 rows find one, 1 finds none.');
+    expect(await wrong(page)).toEqual([]);
+    await panel.getByRole('checkbox', { name: 'Town' }).check();
+    await panel.getByRole('checkbox', { name: 'Depot' }).check();
+    await panel.getByRole('button', { name: 'Borrow Town and Depot' }).click();
+    await expect(remark(page)).toContainText('Town and Depot are borrowed from Stops of Lendings.');
+    await expect(rows(page).first()).toContainText('Oakham');
+    await box(page).fill('aspby');
+    await expect(status(page)).toContainText('2 of 6 rows match');
+    await page.getByRole('button', { name: 'What to do with Town' }).click();
+    await expect(pop(page)).toContainText('Borrows Town from Stops of Lendings, where At is its Name.');
+    await page.keyboard.press('Escape');
+    await remark(page).getByRole('button', { name: 'Undo it' }).click();
+    await expect(page.getByRole('columnheader', { name: 'Town' })).toHaveCount(0);
+  });
+});
+
+test('a borrowed cell is not edited here, leads to where it is, and follows it there', async ({ page }) => {
+  await withTables(page, 'Leading', async (items, stops) => {
+    await borrow(page, items, stops);
+    await open(page, `/table/${items}`, '6');
+    const first = rows(page).first();
+    await first.locator('.cell', { hasText: 'Oakham' }).dblclick();
+    await expect(remark(page)).toContainText('Town is borrowed from another table and stays as it is here.');
+    await expect(page.locator('un-cell-editor')).toHaveCount(0);
+    await page.request.post(`/api/tables/${stops}/changes`, {
+      data: {
+        key: 'leading-0001',
+        kind: 'edited',
+        columns: ['Town'],
+        changed: [{ id: 1, was: ['Oakham'], now: ['Brookfield'] }],
+      },
+    });
+    await expect(first).toContainText('Brookfield');
+    await first.locator('.cell').first().click();
+    await page.keyboard.press('Space');
+    const record = page.getByRole('complementary', { name: 'Record' });
+    await expect(record.getByRole('button', { name: 'Change Town' })).toHaveCount(0);
+    await record.getByRole('link', { name: 'in Stops of Leading' }).click();
+    await expect(status(page)).toContainText('1 of 5 rows match');
+    await expect(rows(page).first()).toContainText('Brookfield');
+  });
+});
+
+test('a pasted block leaves borrowed cells alone, and writes the rest', async ({ page }) => {
+  await withTables(page, 'Pasted', async (items, stops) => {
+    await borrow(page, items, stops);
+    await open(page, `/table/${items}`, '6');
+    await rows(page).first().locator('.cell').nth(2).click();
+    await page.evaluate(() => {
+      const data = new DataTransfer();
+      data.setData('text/plain', 'Pier\tElsewhere\nGate\tElsewhere');
+      document
+        .querySelector('[role="grid"]')!
+        .dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
+    });
+    await expect(remark(page)).toContainText('Town is borrowed');
+    await expect(rows(page).nth(1)).toContainText('Gate');
+    await expect(rows(page).first()).toContainText('PierOakham');
+    await expect(rows(page).nth(1)).toContainText('GateAspby');
+  });
+});
+
+test('the demo: a claim is found by what was found, and narrowed by where it lies', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('link', { name: 'Claims and finds' }).first().click();
+  await expect(status(page)).toContainText('600');
+  await box(page).fill('umbrella');
+  await expect(page.getByRole('columnheader', { name: /^Matched item, borrowed, \d+ rows? match here/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Item’s status any' }).click();
+  await page.getByRole('checkbox', { name: /Held/ }).check();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: 'Item’s status Held' })).toBeVisible();
+  await expect(rows(page).first()).toContainText('Held');
+});

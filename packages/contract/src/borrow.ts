@@ -1,0 +1,86 @@
+import type { FromSchema } from 'json-schema-to-ts';
+import { LARGEST } from './limits.js';
+
+const name = { type: 'string', minLength: 1, maxLength: 200 } as const;
+
+/** Which rows of another table lend to which of this one. */
+const pairing = {
+  /** The other table. */
+  table: { type: 'integer', minimum: 1, maximum: LARGEST },
+  /** The column of this table whose cells are looked up. */
+  key: name,
+  /** The column of the other one that they are looked up in. Both are compared folded. */
+  matches: name,
+} as const;
+
+/** Where a borrowed column comes from. Its columns are found by their names, or by those that they had. */
+export const borrowsSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['table', 'key', 'matches', 'column', 'several'],
+  properties: {
+    ...pairing,
+    /** The column of the other table. */
+    column: name,
+    /** Which cell it is where several rows fit: that of the first, or all that are filled. */
+    several: { enum: ['first', 'all'] },
+  },
+} as const;
+export type Borrows = FromSchema<typeof borrowsSchema>;
+
+/** What is asked of a pairing before anything is borrowed. */
+export const pairingSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['table', 'key', 'matches'],
+  properties: pairing,
+} as const;
+export type Pairing = FromSchema<typeof pairingSchema>;
+
+/** What a pairing comes to. */
+export interface PairingCounts {
+  readonly rows: number;
+  /** Rows that find one in the other table; the rest find none. */
+  readonly found: number;
+  /** Keys that are asked for and stand in several rows there. */
+  readonly twice: number;
+}
+
+/** A pairing that suggests itself. */
+export interface SuggestedPairing extends Pairing {
+  /** Of the distinct keys that were looked at, the share that is found, from 0 to 1. */
+  readonly share: number;
+}
+
+export interface Lenders {
+  /** Best first. */
+  readonly pairings: readonly SuggestedPairing[];
+}
+
+/** Columns borrowed from another table, at the end of those that are there. */
+export const borrowRequestSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['table', 'key', 'matches', 'columns'],
+  properties: {
+    ...pairing,
+    /** The first, if not said. */
+    several: borrowsSchema.properties.several,
+    columns: {
+      type: 'array',
+      minItems: 1,
+      maxItems: 50,
+      items: {
+        type: 'object',
+        additionalProperties: false,
+        required: ['column'],
+        properties: {
+          column: name,
+          /** What it is called here; as it is there, if not said, and if that is free. */
+          name,
+        },
+      },
+    },
+  },
+} as const;
+export type BorrowRequest = FromSchema<typeof borrowRequestSchema>;

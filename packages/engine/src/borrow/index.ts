@@ -1,0 +1,2 @@
+export * from './lender.js';
+export * from './overlap.js';

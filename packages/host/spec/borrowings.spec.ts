@@ -1,0 +1,179 @@
+import { type Change, type Column, type RowChange, WHOLE_SCOPE } from '@usual-needle/contract';
+import { blankQuestion } from '@usual-needle/engine';
+import { Host, UnknownColumn } from '@usual-needle/host';
+
+const [STOPS, ITEMS] = [1, 2];
+const STOP_COLUMNS: Column[] = [
+  { name: 'Name', kind: 'text' },
+  { name: 'Town', kind: 'text' },
+];
+const town = (more: Partial<Column> = {}, column = 'Town'): Column => ({
+  name: 'Town',
+  kind: 'text',
+  borrows: { table: STOPS, key: 'Found at', matches: 'Name', column, several: 'first' },
+  ...more,
+});
+const ITEM_COLUMNS: Column[] = [{ name: 'Thing', kind: 'text' }, { name: 'Found at', kind: 'text' }, town()];
+
+const STOP_CELLS = ['Quay', 'Mill Lane', 'Halt', 'Pier', 'Gate', 'Bridge'].map((name) => [name, `Town of ${name}`]);
+const ITEM_CELLS = ['quay', 'pier', 'gate', 'halt', 'nowhere', 'mill lane'].map((at, i) => [`hat ${i}`, at, 'stored']);
+
+async function filled(host: Host, id: number, columns: readonly Column[], cells: readonly string[][]): Promise<void> {
+  host.begin(id, columns);
+  await host.append(
+    id,
+    cells.map((one, i) => ({ id: i + 1, cells: one })),
+  );
+  await host.finish(id, 1);
+}
+
+function change(table: number, number: number, rowChanges: readonly RowChange[], columns?: Change['columns']): Change {
+  const told = { at: '2026-11-26T10:00:00Z', who: null, key: null, undoes: null, counts: null };
+  return { ...told, table, number, kind: 'edited', rows: rowChanges.length, rowChanges, columns: columns ?? null };
+}
+
+async function towns(host: Host, text = ''): Promise<string[]> {
+  const { flip, nothingTyped } = blankQuestion([]);
+  const asked = await host.search(WHOLE_SCOPE, ITEMS, {
+    question: { threaded: ['Town'], strands: [{ verb: 'find', text, reading: 'words' }], flip, nothingTyped },
+    columns: ['Town'],
+  });
+  const { rows } = JSON.parse(asked!) as { rows: { cells: string[] }[] };
+  return rows.map(({ cells }) => cells[0]);
+}
+
+const EXPECTED = ['Town of Quay', 'Town of Pier', 'Town of Gate', 'Town of Halt', '', 'Town of Mill Lane'];
+
+describe('tables that borrow', () => {
+  for (const [order, ids] of [
+    ['the lender first', [STOPS, ITEMS]],
+    ['the lender last', [ITEMS, STOPS]],
+  ] as const)
+    it(`find the same, whichever is read first: ${order}`, async () => {
+      const host = new Host();
+      for (const id of ids)
+        await (id === STOPS
+          ? filled(host, STOPS, STOP_COLUMNS, STOP_CELLS)
+          : filled(host, ITEMS, ITEM_COLUMNS, ITEM_CELLS));
+      expect(await towns(host)).toEqual(EXPECTED);
+      expect(await towns(host, 'mill')).toEqual(['Town of Mill Lane']);
+      expect(host.filled(ITEMS, [['hat', 'GATE', 'stored']])).toEqual([['hat', 'GATE', 'Town of Gate']]);
+    });
+
+  async function both(): Promise<Host> {
+    const host = new Host();
+    await filled(host, STOPS, STOP_COLUMNS, STOP_CELLS);
+    await filled(host, ITEMS, ITEM_COLUMNS, ITEM_CELLS);
+    return host;
+  }
+
+  it('follow the changes of both', async () => {
+    const host = await both();
+    host.apply(change(STOPS, 2, [{ id: 1, before: ['Quay', 'Town of Quay'], after: ['Quay', 'Oakham'] }]));
+    host.apply(change(ITEMS, 2, [{ id: 2, before: null, after: ['hat 1', 'bridge', ''] }]));
+    expect((await towns(host)).slice(0, 2)).toEqual(['Oakham', 'Town of Bridge']);
+    host.apply(change(STOPS, 3, [{ id: 1, before: ['Quay', 'Oakham'], after: null }]));
+    host.apply(change(STOPS, 4, [{ id: 9, before: null, after: ['nowhere', 'Aspby'] }]));
+    expect(await towns(host)).toEqual(['', 'Town of Bridge', 'Town of Gate', 'Town of Halt', 'Aspby', EXPECTED[5]]);
+    expect(host.borrowersOf(STOPS)).toEqual([ITEMS]);
+    expect(host.borrowersOf(ITEMS)).toEqual([]);
+  });
+
+  it('follow a change of very many rows at once', async () => {
+    const host = new Host();
+    const names = Array.from({ length: 3_000 }, (_, i) => [`stop ${i}`, `town ${i}`]);
+    await filled(host, STOPS, STOP_COLUMNS, names);
+    await filled(
+      host,
+      ITEMS,
+      ITEM_COLUMNS,
+      names.map(([name]) => ['hat', name]),
+    );
+    host.apply(
+      change(
+        STOPS,
+        2,
+        names.map(([name], i) => ({ id: i + 1, before: null, after: [name, `place ${i}`] })),
+      ),
+    );
+    expect(await towns(host, '"place 2999"')).toEqual(['place 2999']);
+    expect(await towns(host, '"town 2999"')).toEqual([]);
+  });
+
+  it('find columns by the names that they had, and go blank with a column that is removed', async () => {
+    const host = await both();
+    const after: Column[] = [
+      { name: 'Stop', formerly: ['Name'], kind: 'text' },
+      { name: 'Place', formerly: ['Town'], kind: 'text' },
+    ];
+    host.apply(change(STOPS, 2, [], { before: STOP_COLUMNS, after }));
+    expect(await towns(host)).toEqual(EXPECTED);
+    host.apply(change(STOPS, 3, [], { before: after, after: [after[0], { ...after[1], removed: true }] }));
+    expect(await towns(host)).toEqual(Array(6).fill(''));
+    host.apply(change(STOPS, 4, [], { before: after, after }));
+    expect(await towns(host)).toEqual(EXPECTED);
+  });
+
+  it('go blank with a lender that goes, and are filled when it is back', async () => {
+    const host = await both();
+    host.drop(STOPS);
+    expect(await towns(host)).toEqual(Array(6).fill(''));
+    host.begin(STOPS, STOP_COLUMNS);
+    expect(await towns(host)).toEqual(Array(6).fill(''));
+    await host.append(
+      STOPS,
+      STOP_CELLS.map((cells, i) => ({ id: i + 1, cells })),
+    );
+    await host.finish(STOPS, 1);
+    expect(await towns(host)).toEqual(EXPECTED);
+  });
+
+  it('keep what was lent while the lender is read anew', async () => {
+    const host = await both();
+    host.begin(STOPS, STOP_COLUMNS);
+    expect(await towns(host)).toEqual(EXPECTED);
+    await host.append(STOPS, [{ id: 1, cells: ['quay', 'Elsewhere'] }]);
+    await host.finish(STOPS, 2);
+    expect(await towns(host)).toEqual(['Elsewhere', '', '', '', '', '']);
+  });
+
+  it('are filled when they come to borrow', async () => {
+    const host = new Host();
+    await filled(host, STOPS, STOP_COLUMNS, STOP_CELLS);
+    const before = ITEM_COLUMNS.slice(0, 2);
+    await filled(
+      host,
+      ITEMS,
+      before,
+      ITEM_CELLS.map((cells) => cells.slice(0, 2)),
+    );
+    host.apply(change(ITEMS, 2, [], { before, after: ITEM_COLUMNS }));
+    expect(await towns(host)).toEqual(EXPECTED);
+  });
+
+  it('lend only what is theirs: nothing leads in a circle', async () => {
+    const host = new Host();
+    const circle: Column = town({}, 'Back');
+    const back: Column = {
+      name: 'Back',
+      kind: 'text',
+      borrows: { table: ITEMS, key: 'Name', matches: 'Found at', column: 'Town', several: 'first' },
+    };
+    await filled(host, STOPS, [...STOP_COLUMNS, back], STOP_CELLS);
+    await filled(host, ITEMS, [...ITEM_COLUMNS.slice(0, 2), circle], ITEM_CELLS);
+    expect(await towns(host)).toEqual(Array(6).fill(''));
+    const pairing = { table: STOPS, key: 'Town', matches: 'Name' };
+    await expectAsync(host.pairing(WHOLE_SCOPE, ITEMS, pairing, WHOLE_SCOPE)).toBeRejectedWithError(UnknownColumn);
+  });
+
+  it('are told what a pairing comes to, and which suggest themselves', async () => {
+    const host = await both();
+    const pairing = { table: STOPS, key: 'Found at', matches: 'Name' };
+    expect(await host.pairing(WHOLE_SCOPE, ITEMS, pairing, WHOLE_SCOPE)).toEqual({ rows: 6, found: 5, twice: 0 });
+    const others = [STOPS, ITEMS, 99].map((id) => ({ id, scope: WHOLE_SCOPE }));
+    expect(await host.lenders(WHOLE_SCOPE, ITEMS, others)).toEqual({ pairings: [{ ...pairing, share: 5 / 6 }] });
+    const narrow = { ...WHOLE_SCOPE, visible: ['Town'] };
+    expect(await host.lenders(WHOLE_SCOPE, ITEMS, [{ id: STOPS, scope: narrow }])).toEqual({ pairings: [] });
+    await expectAsync(host.pairing(WHOLE_SCOPE, ITEMS, pairing, narrow)).toBeRejectedWithError(UnknownColumn);
+  });
+});

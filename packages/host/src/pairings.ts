@@ -1,0 +1,51 @@
+/** Which columns of other tables the cells of a table's columns are found in. */
+import type { Column, Scope, SuggestedPairing } from '@usual-needle/contract';
+import { isNearlyUnique, someKeys, type Steps } from '@usual-needle/engine';
+import { columnsOf, type Held } from './held.js';
+import { isThere } from './scoped.js';
+
+/** Distinct keys of a column that are looked at for a suggestion. */
+const KEYS = 2_000;
+/** A column with fewer distinct keys says too little. */
+const FEW_KEYS = 5;
+/** Share of the keys that has to be found. */
+const ENOUGH = 0.5;
+const SUGGESTED = 8;
+
+/** A table beside the one that is asked about, and what may be seen of it. */
+export interface OtherTable {
+  readonly id: number;
+  readonly scope: Scope;
+}
+
+/** Numbers of the columns that rows can be looked up by. */
+function keyColumns(held: Held, scope: Scope): number[] {
+  const fits = (column: Column): boolean =>
+    isThere(column, scope.visible) && !column.borrows && column.kind !== 'yes/no' && column.kind !== 'date';
+  return columnsOf(held).flatMap((column, i) => (fits(column) ? [i] : []));
+}
+
+export function* suggestions(
+  held: Held,
+  scope: Scope,
+  others: readonly (OtherTable & { readonly held: Held })[],
+): Steps<readonly SuggestedPairing[]> {
+  const own: { name: string; keys: ReadonlySet<string> }[] = [];
+  for (const column of keyColumns(held, scope)) {
+    const keys = yield* someKeys(held.table, column, KEYS);
+    if (keys.size >= FEW_KEYS) own.push({ name: held.table.columns[column].name, keys });
+  }
+  const found: SuggestedPairing[] = [];
+  for (const other of others)
+    for (const column of keyColumns(other.held, other.scope)) {
+      if (!isNearlyUnique(other.held.table, column)) continue;
+      const there = yield* someKeys(other.held.table, column, Infinity);
+      const matches = other.held.table.columns[column].name;
+      for (const { name, keys } of own) {
+        let both = 0;
+        for (const key of keys) if (there.has(key)) both++;
+        if (both >= keys.size * ENOUGH) found.push({ table: other.id, key: name, matches, share: both / keys.size });
+      }
+    }
+  return found.sort((a, b) => b.share - a.share).slice(0, SUGGESTED);
+}

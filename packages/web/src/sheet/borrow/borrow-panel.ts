@@ -1,0 +1,310 @@
+import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
+import { takeUntilDestroyed, toObservable, toSignal } from '@angular/core/rxjs-interop';
+import type { SuggestedPairing, TableSummary } from '@usual-needle/contract';
+import { catchError, forkJoin, map, of, startWith, switchMap } from 'rxjs';
+import { errorWords } from '../../common/error-words';
+import { Choose, type Option } from '../../look/choose';
+import { Api } from '../../services/api';
+import { patiently } from '../../services/latest';
+import { Person } from '../../services/person';
+import { Remarks } from '../../services/remarks';
+import { TakingBack } from '../../services/taking-back';
+import { listed } from '../../common/sentence';
+import { Following } from '../live/following';
+import { SheetStore } from '../state/sheet-store';
+import { countWords, type Draft, ownColumns, requestOf } from './borrowing';
+
+type Loaded =
+  | { readonly state: 'loading' }
+  | { readonly state: 'failed'; readonly message: string }
+  | {
+      readonly state: 'there';
+      readonly tables: readonly TableSummary[];
+      readonly pairings: readonly SuggestedPairing[];
+    };
+
+const SEVERAL: readonly Option[] = [
+  { name: 'the first', value: 'first' },
+  { name: 'all, one after the other', value: 'all' },
+];
+const EMPTY: Draft = { table: 0, key: '', matches: '', several: 'first', columns: [] };
+
+const named = (names: readonly { readonly name: string }[]): Option[] =>
+  names.map(({ name }) => ({ name, value: name }));
+
+/** A sentence of what this table borrows, whose phrases are the controls; what it comes to is counted before it is done. */
+@Component({
+  selector: 'un-borrow-panel',
+  imports: [Choose],
+  template: `
+    @switch (loaded().state) {
+      @case ('loading') {
+        <p class="soft" role="status">Looking which tables fit …</p>
+      }
+      @case ('failed') {
+        <p class="soft" role="alert">{{ message() }}</p>
+      }
+      @default {
+        @if (tableOptions().length === 0) {
+          <p class="soft">There is no other table to borrow from. Bring one in from the shelf.</p>
+        } @else {
+          <form (submit)="$event.preventDefault(); borrow()">
+            @if (suggested().length > 0) {
+              <p class="soft">
+                These fit:
+                @for (one of suggested(); track $index) {
+                  <button type="button" class="plain" (click)="take(one.pairing)" [textContent]="one.words"></button>
+                }
+              </p>
+            }
+            <div class="said">
+              Borrows, from
+              <un-choose
+                [options]="tableOptions()"
+                [value]="draft().table ? '' + draft().table : ''"
+                placeholder="a table"
+                label="The table to borrow from"
+                (chosen)="choose({ table: +$event, matches: '', columns: [] })"
+              />
+              @if (lender()) {
+                where
+                <un-choose
+                  [options]="keys()"
+                  [value]="draft().key"
+                  placeholder="a column"
+                  label="The column that is looked up"
+                  (chosen)="choose({ key: $event })"
+                />
+                is its
+                <un-choose
+                  [options]="there()"
+                  [value]="draft().matches"
+                  placeholder="column"
+                  label="The column that it is looked up in"
+                  (chosen)="choose({ matches: $event })"
+                />
+                and, of several rows,
+                <un-choose
+                  [options]="several"
+                  [value]="draft().several"
+                  label="Of several rows"
+                  (chosen)="choose({ several: $event === 'all' ? 'all' : 'first' })"
+                />
+              }
+            </div>
+            @if (lender(); as table) {
+              <fieldset>
+                <legend>What of {{ table.name }}</legend>
+                @for (column of there(); track column.value) {
+                  @if (column.value !== draft().matches) {
+                    <label
+                      ><input
+                        type="checkbox"
+                        class="item"
+                        [checked]="draft().columns.includes(column.value)"
+                        (change)="toggle(column.value)"
+                      />{{ column.name }}</label
+                    >
+                  }
+                }
+              </fieldset>
+            }
+            <p class="soft" role="status">{{ counts() }}</p>
+            <button type="submit" class="does" [disabled]="!request() || busy()">{{ does() }}</button>
+          </form>
+        }
+      }
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      max-height: max(220px, calc(100vh - 290px));
+      overflow: auto;
+      width: min(400px, 82vw);
+      padding: 6px 8px;
+    }
+    form {
+      display: grid;
+      gap: 10px;
+    }
+    .soft {
+      color: var(--soft-ink);
+    }
+    .soft .plain {
+      display: block;
+      padding: 2px 0;
+      text-align: left;
+      text-decoration: underline dotted;
+      text-underline-offset: 3px;
+    }
+    .said {
+      display: flex;
+      flex-wrap: wrap;
+      align-items: center;
+      gap: 4px 6px;
+    }
+    fieldset {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 2px 8px;
+      max-height: 24vh;
+      margin: 0;
+      padding: 0;
+      overflow: auto;
+      border: 0;
+    }
+    legend {
+      padding: 0 0 4px;
+      color: var(--soft-ink);
+    }
+    label {
+      display: flex;
+      gap: 8px;
+      min-height: 26px;
+      align-items: center;
+      overflow-wrap: anywhere;
+    }
+    input {
+      accent-color: var(--thread);
+    }
+    .does {
+      justify-self: start;
+      padding: 5px 14px;
+      background: none;
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+    }
+    .does:disabled {
+      opacity: 0.6;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class BorrowPanel {
+  private readonly api = inject(Api);
+  private readonly following = inject(Following);
+  private readonly person = inject(Person);
+  private readonly remarks = inject(Remarks);
+  private readonly takingBack = inject(TakingBack);
+  private readonly store = inject(SheetStore);
+  /** It is done. */
+  readonly done = output<void>();
+  /** What was fetched is there: the focus is to go in. */
+  readonly ready = output<void>();
+
+  protected readonly several = SEVERAL;
+  protected readonly draft = signal<Draft>(EMPTY);
+  protected readonly busy = signal(false);
+  protected readonly loaded = signal<Loaded>({ state: 'loading' });
+  protected readonly message = computed(() => {
+    const loaded = this.loaded();
+    return loaded.state === 'failed' ? loaded.message : '';
+  });
+  private readonly tables = computed(() => {
+    const loaded = this.loaded();
+    return loaded.state === 'there' ? loaded.tables : [];
+  });
+  protected readonly tableOptions = computed(() => this.tables().map(({ id, name }) => ({ name, value: String(id) })));
+  protected readonly lender = computed(() => this.tables().find(({ id }) => id === this.draft().table));
+  protected readonly keys = computed(() => {
+    const table = this.store.table();
+    return table ? named(ownColumns(table)) : [];
+  });
+  protected readonly there = computed(() => {
+    const lender = this.lender();
+    return lender ? named(ownColumns(lender)) : [];
+  });
+  protected readonly suggested = computed(() => {
+    const loaded = this.loaded();
+    if (loaded.state !== 'there') return [];
+    return loaded.pairings.flatMap((pairing) => {
+      const table = loaded.tables.find(({ id }) => id === pairing.table);
+      const share = Math.floor(pairing.share * 100);
+      return table
+        ? [{ pairing, words: `${pairing.key} is the ${pairing.matches} of ${table.name}: ${share}% found` }]
+        : [];
+    });
+  });
+  protected readonly request = computed(() => requestOf(this.draft()));
+  protected readonly does = computed(() => {
+    const { columns } = this.draft();
+    return columns.length === 0 ? 'Borrow' : `Borrow ${listed(columns)}`;
+  });
+  private readonly pairing = computed(
+    () => {
+      const { table, key, matches } = this.draft();
+      return table !== 0 && key !== '' && matches !== '' ? { table, key, matches } : undefined;
+    },
+    { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
+  );
+  /** What the sentence comes to, counted anew whenever it says something else. */
+  protected readonly counts = toSignal(
+    toObservable(this.pairing).pipe(
+      switchMap((pairing) => {
+        const table = this.store.table();
+        if (!pairing || !table) return of('');
+        return this.api.pairing(table.id, pairing).pipe(
+          patiently(1),
+          map((counts) => countWords(counts, pairing.matches)),
+          catchError((error: unknown) => of(errorWords(error))),
+          startWith('Counting …'),
+        );
+      }),
+    ),
+    { initialValue: '' },
+  );
+
+  constructor() {
+    const own = this.store.table();
+    if (!own) return;
+    forkJoin([this.api.shelf(), this.api.lenders(own.id).pipe(patiently(1))])
+      .pipe(takeUntilDestroyed())
+      .subscribe({
+        next: ([{ tables }, { pairings }]) => {
+          this.loaded.set({ state: 'there', tables: tables.filter(({ id }) => id !== own.id), pairings });
+          if (pairings.length > 0) this.take(pairings[0]);
+          this.ready.emit();
+        },
+        error: (error: unknown) => this.loaded.set({ state: 'failed', message: errorWords(error) }),
+      });
+  }
+
+  protected choose(change: Partial<Draft>): void {
+    this.draft.update((draft) => ({ ...draft, ...change }));
+  }
+
+  protected take({ table, key, matches }: SuggestedPairing): void {
+    const same = table === this.draft().table;
+    this.choose({ table, key, matches, ...(!same && { columns: [] }) });
+  }
+
+  protected toggle(name: string): void {
+    const { columns } = this.draft();
+    this.choose({ columns: columns.includes(name) ? columns.filter((one) => one !== name) : [...columns, name] });
+  }
+
+  protected borrow(): void {
+    const [table, borrow, lender] = [this.store.table(), this.request(), this.lender()];
+    if (!table || !borrow || !lender || this.busy()) return;
+    this.busy.set(true);
+    this.api.arrangeColumns(table, { borrow, ...this.person.asWho() }).subscribe({
+      next: (changed) => {
+        const before = new Set(table.columns.map(({ name }) => name));
+        this.following.retable(changed);
+        const added = changed.columns.map(({ name }) => name).filter((name) => !before.has(name));
+        const shown = new Set(this.store.layout().map(({ name }) => name));
+        for (const name of added) if (!shown.has(name)) this.store.toggleShown(name);
+        this.remarks.say(`${listed(added)} ${added.length === 1 ? 'is' : 'are'} borrowed from ${lender.name}.`, {
+          name: 'Undo it',
+          does: () => void this.takingBack.undo(table.id, changed.change, () => undefined),
+        });
+        this.done.emit();
+      },
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.remarks.say(errorWords(error));
+      },
+    });
+  }
+}
