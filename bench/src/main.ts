@@ -1,4 +1,4 @@
-/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
+/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|start] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -9,6 +9,7 @@ import { csvLines, foundItems } from '@usual-needle/demo';
 import { benchEverywhere, benchInterface, benchScrolling } from './interface.js';
 import { benchLoad } from './load.js';
 import { started, stopped } from './server.js';
+import { benchStart } from './start.js';
 
 async function withServer(work: (address: string) => Promise<void>): Promise<void> {
   const data = await mkdtemp(join(tmpdir(), 'usual-needle-bench-'));
@@ -38,6 +39,15 @@ if (what === 'load') {
     const table = await manyRows(address, rows);
     await benchLoad(address, Number(table.split('/').at(-1)), readers.length > 0 ? readers : [50], seconds);
   });
+  process.exit(0);
+}
+
+if (what === 'start') {
+  for (const count of sizes.length > 0 ? sizes.map(Number) : [100_000, 1_000_000]) {
+    const data = await mkdtemp(join(tmpdir(), 'usual-needle-bench-'));
+    await benchStart(data, count, async (address) => Number((await manyRows(address, count)).split('/').at(-1)));
+    await rm(data, { recursive: true, force: true });
+  }
   process.exit(0);
 }
 

@@ -28,6 +28,8 @@ import {
   explainSteps,
   letterCounts,
   overlapSteps,
+  type PackReader,
+  type PackWriter,
   Search,
   Staying,
   Table,
@@ -38,7 +40,7 @@ import {
 } from '@usual-needle/engine';
 import { answerSteps, OVERTAKEN, wireReason } from './answer.js';
 import { Borrowings } from './borrowings.js';
-import type { Held } from './held.js';
+import { columnsOf, type Held } from './held.js';
 import { suggestions, type OtherTable } from './pairings.js';
 import { columnsIn, questionIn } from './scoped.js';
 
@@ -153,6 +155,63 @@ export class Host {
         table.buildIndexes(),
         () => ![...this.tables.values()].some((held) => held.table === table),
       );
+  }
+
+  /**
+   * A table as bytes, part by part (see `Table.packSteps`), while others are answered.
+   * @param write takes a part; the next one waits for it
+   * @returns what it is of; undefined if the parts do not fit together, or there is no such table
+   */
+  async pack(
+    id: number,
+    write: (part: PackWriter) => Promise<void>,
+  ): Promise<{ change: number; columns: readonly Column[] } | undefined> {
+    const held = this.tables.get(id);
+    if (!held || held.change < 0) return undefined;
+    const { change, table } = held;
+    const { structure } = table;
+    const same = (): boolean => this.tables.get(id) === held && table.structure === structure;
+    for (const part of table.packSteps()) {
+      if (part) await write(part);
+      await this.rest();
+      if (!same()) return undefined;
+    }
+    return { change, columns: columnsOf(held) };
+  }
+
+  /** A turn of the loop, or more while somebody waits for an answer. */
+  private async rest(): Promise<void> {
+    const rested = performance.now();
+    do await turnOfTheLoop();
+    while (this.asking > 0 && performance.now() - rested < REST_MS);
+  }
+
+  /**
+   * Takes a table from bytes, which then answers as of a change.
+   * @throws if they are not what was packed; then the table is not there
+   */
+  async unpack(
+    id: number,
+    { change, columns }: { readonly change: number; readonly columns: readonly Column[] },
+    shared: PackReader,
+    segments: AsyncIterable<PackReader>,
+  ): Promise<void> {
+    const table = Table.ofPack(columns, shared);
+    const held: Held = { table, change: -1, rowsRead: 0 };
+    this.tables.set(id, held);
+    try {
+      for await (const segment of segments) {
+        table.unpack(segment);
+        held.rowsRead = table.rowCount;
+      }
+      this.borrowings.link(id);
+      await this.inTheBackground(table.buildIndexes(), () => this.tables.get(id) !== held);
+      held.change = change;
+    } catch (error) {
+      this.tables.delete(id);
+      throw error;
+    }
+    this.lend(id);
   }
 
   /** Work that gives way to whoever waits for an answer. */

@@ -2,5 +2,6 @@ export { Host, StillLoading, type HostProgress } from './host.js';
 export type { OtherTable } from './pairings.js';
 export { wireReason } from './answer.js';
 export { OutOfScope, questionIn } from './scoped.js';
+export { PackReader, type PackWriter } from '@usual-needle/engine';
 // What a question can be refused for, and what whoever reads one from elsewhere than a screen has to know of the notation.
 export { ANSWERS, columnNamed, readNumber, UnknownColumn, UnreadablePicker } from '@usual-needle/engine';

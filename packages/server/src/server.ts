@@ -1,7 +1,7 @@
 /** A running server: database, search threads and application, and how to stop them. */
 import type { AddressInfo } from 'node:net';
 import { createServer, type RequestListener, type Server } from 'node:http';
-import { resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { once } from 'node:events';
 import type { Logger } from 'pino';
@@ -87,7 +87,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       ? await openServerDatabase(options.databaseUrl)
       : await openEmbeddedDatabase(resolve(options.data));
     const data = dataIn(database);
-    const threads = new SearchThreads(data.tables, log);
+    const threads = new SearchThreads(data.tables, log, join(resolve(options.data), 'packs'));
     const follower = new Follower(data.tables, threads, log);
     const origins = new Origins(options.host, options.names ?? []);
     const app = createApp({ data, threads, follower, origins, log, interfaceFolder: INTERFACE });

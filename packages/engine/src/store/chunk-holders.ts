@@ -1,21 +1,24 @@
 /** Chunks and the values that each comes in: the sequences of `chunks.ts`, turned round. */
+import type { PackReader, PackWriter } from './pack.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 
 export class ChunkHolders {
-  /** Numbers of the chunks that come in the sequences, rising; the face break is none. */
-  readonly chunks: Uint32Array;
-  /** Values with the chunk at place `p` of `chunks`: `values[starts[p]]` up to `values[starts[p + 1]]`, rising. */
-  readonly starts: Uint32Array;
-  /** There are at most 65,536 values in a segment. */
-  readonly values: Uint16Array;
-  /** Whether a value has two faces. */
-  readonly parted: boolean;
+  private constructor(
+    /** Numbers of the chunks that come in the sequences, rising; the face break is none. */
+    readonly chunks: Uint32Array,
+    /** Values with the chunk at place `p` of `chunks`: `values[starts[p]]` up to `values[starts[p + 1]]`, rising. */
+    readonly starts: Uint32Array,
+    /** There are at most 65,536 values in a segment. */
+    readonly values: Uint16Array,
+    /** Whether a value has two faces. */
+    readonly parted: boolean,
+  ) {}
 
   /** @param valueStarts, sequence see `Chunks` @param end one past the largest number of a chunk */
-  constructor(valueStarts: Uint32Array, sequence: Uint16Array | Uint32Array, end: number) {
+  static of(valueStarts: Uint32Array, sequence: Uint16Array | Uint32Array, end: number): ChunkHolders {
     const counts = new Uint32Array(end);
     for (let i = 0; i < sequence.length; i++) counts[sequence[i]]++;
-    this.parted = counts[FACE_BREAK_CHUNK] > 0;
+    const parted = counts[FACE_BREAK_CHUNK] > 0;
     counts[FACE_BREAK_CHUNK] = 0;
     const used: number[] = [];
     const next = new Uint32Array(end);
@@ -26,12 +29,22 @@ export class ChunkHolders {
       next[chunk] = at;
       starts.push((at += counts[chunk]));
     }
-    this.chunks = Uint32Array.from(used);
-    this.starts = Uint32Array.from(starts);
-    this.values = new Uint16Array(starts[starts.length - 1]);
+    const values = new Uint16Array(starts[starts.length - 1]);
     for (let value = 0; value + 1 < valueStarts.length; value++)
       for (let i = valueStarts[value]; i < valueStarts[value + 1]; i++)
-        if (sequence[i] !== FACE_BREAK_CHUNK) this.values[next[sequence[i]]++] = value;
+        if (sequence[i] !== FACE_BREAK_CHUNK) values[next[sequence[i]]++] = value;
+    return new ChunkHolders(Uint32Array.from(used), Uint32Array.from(starts), values, parted);
+  }
+
+  pack(to: PackWriter): void {
+    to.numbers(this.chunks);
+    to.numbers(this.starts);
+    to.numbers(this.values);
+    to.count(this.parted ? 1 : 0);
+  }
+
+  static unpacked(from: PackReader): ChunkHolders {
+    return new ChunkHolders(from.u32(), from.u32(), from.u16(), from.count() === 1);
   }
 
   get bytes(): number {

@@ -1,5 +1,6 @@
 /** Distinct chunks, numbered from `first` on; see `chunks.ts`. */
 import { isAscii, isSpace } from '../text/index.js';
+import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 
 /** Bits of `ChunkPool.traits`. */
@@ -21,7 +22,6 @@ function traitsOf(chunk: string): number {
 }
 
 export class ChunkPool {
-  private readonly texts: TextPool;
   /** Traits of each chunk, by its number less `first`. */
   readonly traits: Uint8Array;
   /** Traits that every chunk has. */
@@ -29,16 +29,35 @@ export class ChunkPool {
   /** Units of chunk `first + i`, if it is ASCII: from `starts[i]` up to one before `starts[i + 1]`. */
   readonly units: Uint8Array;
 
-  constructor(
-    chunks: readonly string[],
+  private constructor(
+    private readonly texts: TextPool,
     readonly first: number,
+    traits: Uint8Array,
+    units: Uint8Array,
   ) {
-    this.texts = TextPool.of(chunks);
-    this.traits = Uint8Array.from(chunks, traitsOf);
-    this.sharedTraits = this.traits.reduce((shared, traits) => shared & traits, 255);
-    const { joined } = this.texts;
-    this.units = new Uint8Array(joined.length);
-    for (let at = 0; at < joined.length; at++) this.units[at] = joined.charCodeAt(at);
+    this.traits = traits;
+    this.units = units;
+    this.sharedTraits = traits.reduce((shared, one) => shared & one, 255);
+  }
+
+  static of(chunks: readonly string[], first: number): ChunkPool {
+    const texts = TextPool.of(chunks);
+    const { joined } = texts;
+    const units = new Uint8Array(joined.length);
+    for (let at = 0; at < joined.length; at++) units[at] = joined.charCodeAt(at);
+    return new ChunkPool(texts, first, Uint8Array.from(chunks, traitsOf), units);
+  }
+
+  pack(to: PackWriter): void {
+    to.count(this.first);
+    this.texts.pack(to);
+    to.numbers(this.traits);
+    to.numbers(this.units);
+  }
+
+  static unpacked(from: PackReader): ChunkPool {
+    const first = from.count();
+    return new ChunkPool(TextPool.unpacked(from), first, from.bytes(), from.bytes());
   }
 
   get starts(): Uint32Array {

@@ -11,6 +11,7 @@
 import { isSpace } from '../text/index.js';
 import { ChunkHolders } from './chunk-holders.js';
 import { ChunkPool, Trait } from './chunk-pool.js';
+import type { PackReader, PackWriter } from './pack.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type SharedChunks } from './shared-chunks.js';
 import { finished, type Steps } from './steps.js';
 
@@ -57,6 +58,22 @@ export class Chunks {
     this.single = own.size === values && starts.every((start, value) => start === value);
   }
 
+  pack(to: PackWriter): void {
+    this.own.pack(to);
+    to.numbers(this.starts);
+    to.count(this.sequence.BYTES_PER_ELEMENT);
+    to.numbers(this.sequence);
+    to.count(this.builtHolders ? 1 : 0);
+    this.builtHolders?.pack(to);
+  }
+
+  static unpacked(from: PackReader, shared: SharedChunks): Chunks {
+    const [own, starts] = [ChunkPool.unpacked(from), from.u32()];
+    const chunks = new Chunks(shared, own, starts, from.count() === 2 ? from.u16() : from.u32());
+    if (from.count() === 1) chunks.builtHolders = ChunkHolders.unpacked(from);
+    return chunks;
+  }
+
   poolOf(chunk: number): ChunkPool {
     return chunk < SHARED_CHUNKS ? this.shared.pool : this.own;
   }
@@ -93,7 +110,7 @@ export class Chunks {
 
   /** The values that each chunk comes in. */
   get holders(): ChunkHolders {
-    return (this.builtHolders ??= new ChunkHolders(this.starts, this.sequence, this.own.end));
+    return (this.builtHolders ??= ChunkHolders.of(this.starts, this.sequence, this.own.end));
   }
 
   /** Whether each value is one chunk of its own: then value `v` is number `v` of `own`. */
@@ -136,7 +153,7 @@ export class Chunks {
     const own: string[] = [];
     const numbers = Array.from(found.keys(), (chunk) => shared.numberOf(chunk) ?? SHARED_CHUNKS + own.push(chunk) - 1);
     yield;
-    const pool = new ChunkPool(own, SHARED_CHUNKS);
+    const pool = ChunkPool.of(own, SHARED_CHUNKS);
     yield;
     // Half the size is read in half the time.
     const Sequence = pool.end <= 0x10000 ? Uint16Array : Uint32Array;

@@ -8,6 +8,7 @@ import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
 import { isValued, valueOf, type ColumnSpec } from './kinds.js';
+import type { PackReader, PackWriter } from './pack.js';
 import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
 import { keyOf } from '../text/index.js';
@@ -62,6 +63,38 @@ export class ColumnSegment {
       codes[row] = code;
     }
     return new ColumnSegment(spec, codes, TextPool.of([...numbers.keys()]), sharedChunks);
+  }
+
+  /** With its index, which is built if it is not yet. */
+  pack(to: PackWriter): void {
+    this.build();
+    to.numbers(this.codes);
+    this.raw.pack(to);
+    this.chunks.pack(to);
+    this.vocabulary.pack(to);
+    to.numbers(this.values);
+    to.numbers(this.rowsBeyondAscii);
+    to.numbers(this.blankRows);
+    to.count(this.builtRowsByValue?.length ?? 0);
+    for (const rows of this.builtRowsByValue ?? []) to.numbers(rows);
+    to.numbers(Uint32Array.from(this.changed.keys()));
+    TextPool.of([...this.changed.values()]).pack(to);
+  }
+
+  static unpacked(from: PackReader, spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
+    const column = new ColumnSegment(spec, from.u16(), TextPool.unpacked(from), sharedChunks);
+    column.builtChunks = Chunks.unpacked(from, sharedChunks);
+    column.builtVocabulary = Vocabulary.unpacked(from);
+    column.builtValues = from.f64();
+    column.builtRowsBeyondAscii = from.u32();
+    column.builtBlankRows = from.u32();
+    const values = from.count();
+    if (values > 0) column.builtRowsByValue = Array.from({ length: values }, () => from.u32());
+    column.isBuilt = true;
+    const rows = from.u32();
+    const texts = TextPool.unpacked(from);
+    rows.forEach((row, i) => column.change(row, texts.at(i)));
+    return column;
   }
 
   /** The same cells, read, shown and indexed in another way. */

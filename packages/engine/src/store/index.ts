@@ -6,6 +6,7 @@ export * from './chunks.js';
 export * from './column-segment.js';
 export * from './kind-tally.js';
 export * from './kinds.js';
+export * from './pack.js';
 export * from './segment.js';
 export * from './shared-chunks.js';
 export { finished, type Steps } from './steps.js';

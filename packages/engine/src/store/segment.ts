@@ -6,6 +6,7 @@ import { clearBit, countBits, fullBits, hasBit, setBit, type Bits } from './bits
 import type { Borrowing } from './borrowing.js';
 import { ColumnSegment } from './column-segment.js';
 import type { ColumnSpec } from './kinds.js';
+import type { PackReader, PackWriter } from './pack.js';
 import type { SharedChunks } from './shared-chunks.js';
 import type { Steps } from './steps.js';
 import { keyOf } from '../text/index.js';
@@ -29,13 +30,14 @@ export class Segment {
   private liveRows: number;
 
   private constructor(
-    rows: readonly Row[],
+    ids: Float64Array,
+    live: Bits,
     columns: ColumnSegment[],
     private readonly sharedChunks: readonly SharedChunks[],
   ) {
-    this.ids = Float64Array.from(rows, (row) => row.id);
-    this.live = fullBits(rows.length);
-    this.liveRows = rows.length;
+    this.ids = ids;
+    this.live = live;
+    this.liveRows = countBits(live);
     this.columns = columns;
   }
 
@@ -51,7 +53,24 @@ export class Segment {
       columns.push(ColumnSegment.of(spec, cells, sharedChunks[column]));
       yield;
     }
-    return new Segment(rows, columns, sharedChunks);
+    const ids = Float64Array.from(rows, (row) => row.id);
+    return new Segment(ids, fullBits(rows.length), columns, sharedChunks);
+  }
+
+  /** Column by column; between two of them rows may change. */
+  *packSteps(to: PackWriter): Steps<void> {
+    to.numbers(this.ids);
+    to.numbers(this.live, true);
+    for (const column of this.columns) {
+      yield;
+      column.pack(to);
+    }
+  }
+
+  static unpacked(from: PackReader, specs: readonly ColumnSpec[], sharedChunks: readonly SharedChunks[]): Segment {
+    const [ids, live] = [from.f64(), from.u32()];
+    const columns = specs.map((spec, i) => ColumnSegment.unpacked(from, spec, sharedChunks[i]));
+    return new Segment(ids, live, columns, sharedChunks);
   }
 
   get rowCount(): number {

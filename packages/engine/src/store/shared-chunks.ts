@@ -3,6 +3,7 @@
  * beyond its limit, so that what was learnt of a chunk in one segment holds in the next.
  */
 import { ChunkPool } from './chunk-pool.js';
+import type { PackReader, PackWriter } from './pack.js';
 
 /** Stands between the chunks of a value's two faces; is no text. */
 export const FACE_BREAK_CHUNK = 0;
@@ -14,7 +15,7 @@ const FACE_BREAK_NAME = ' face break';
 
 export class SharedChunks {
   private readonly numbers = new Map([[FACE_BREAK_NAME, FACE_BREAK_CHUNK]]);
-  private known = new ChunkPool([FACE_BREAK_NAME], FACE_BREAK_CHUNK);
+  private known = ChunkPool.of([FACE_BREAK_NAME], FACE_BREAK_CHUNK);
 
   get pool(): ChunkPool {
     return this.known;
@@ -24,12 +25,23 @@ export class SharedChunks {
     return this.numbers.get(chunk);
   }
 
+  pack(to: PackWriter): void {
+    this.known.pack(to);
+  }
+
+  static unpacked(from: PackReader): SharedChunks {
+    const shared = new SharedChunks();
+    shared.known = ChunkPool.unpacked(from);
+    for (let chunk = 1; chunk < shared.known.end; chunk++) shared.numbers.set(shared.known.at(chunk), chunk);
+    return shared;
+  }
+
   /** Takes in new chunks while there is room. */
   add(chunks: Iterable<string>): void {
     for (const chunk of chunks) {
       if (this.numbers.size === SHARED_CHUNKS) break;
       this.numbers.set(chunk, this.numbers.size);
     }
-    this.known = new ChunkPool([...this.numbers.keys()], FACE_BREAK_CHUNK);
+    this.known = ChunkPool.of([...this.numbers.keys()], FACE_BREAK_CHUNK);
   }
 }

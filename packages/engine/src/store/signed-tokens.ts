@@ -1,5 +1,6 @@
 /** The tokens of a vocabulary that have signs between their letters, by those letters alone: `lp-405` as `lp405`. */
 import { isWordCharacter } from '../text/index.js';
+import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 
 const BARE = /^[0-9a-z]*$/;
@@ -29,6 +30,15 @@ export class SignedTokens {
       numbers.push(token);
     }
     return new SignedTokens(TextPool.of(texts), Uint32Array.from(numbers));
+  }
+
+  pack(to: PackWriter): void {
+    this.letters.pack(to);
+    to.numbers(this.tokens);
+  }
+
+  static unpacked(from: PackReader): SignedTokens {
+    return new SignedTokens(TextPool.unpacked(from), from.u32());
   }
 
   /** Numbers of the tokens whose letters, put together, contain these. */

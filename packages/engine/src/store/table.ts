@@ -5,6 +5,7 @@
 import { hasBit, pickBits } from './bits.js';
 import type { Borrowing } from './borrowing.js';
 import type { ColumnSpec } from './kinds.js';
+import { NotAPack, PackReader, PackWriter } from './pack.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
 import { finished, type Steps } from './steps.js';
@@ -53,6 +54,37 @@ export class Table {
     this.specs = columns;
     this.sharedChunks = columns.map(() => new SharedChunks());
     this.append(rows);
+  }
+
+  /**
+   * The table as bytes, part by part: each segment, and last what is shared among them. Rows may change meanwhile: what is packed
+   * of a cell is what it held at some moment since the beginning, so the changes since then are to be applied to what is unpacked.
+   * If the structure is another one at the end, the parts do not fit together.
+   */
+  *packSteps(): Generator<PackWriter | undefined, void> {
+    for (let at = 0; at < this.segments.length; at++) {
+      const part = new PackWriter();
+      for (const _ of this.segments[at].packSteps(part)) yield undefined;
+      yield part;
+    }
+    const shared = new PackWriter();
+    for (const chunks of this.sharedChunks) chunks.pack(shared);
+    yield shared;
+  }
+
+  /** A table without rows yet, to `unpack` segments into. @param shared the last part @throws NotAPack */
+  static ofPack(columns: readonly ColumnSpec[], shared: PackReader): Table {
+    const table = new Table(columns);
+    columns.forEach((_, i) => (table.sharedChunks[i] = SharedChunks.unpacked(shared)));
+    if (!shared.atEnd) throw new NotAPack('there is more than that');
+    return table;
+  }
+
+  /** The next segment. @throws NotAPack */
+  unpack(part: PackReader): void {
+    this.segments.push(Segment.unpacked(part, this.specs, this.sharedChunks));
+    if (!part.atEnd) throw new NotAPack('there is more than that');
+    this.rearranged();
   }
 
   get columns(): readonly ColumnSpec[] {

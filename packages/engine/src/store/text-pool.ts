@@ -2,6 +2,8 @@
  * Many short texts in one string. A million separate strings cost more in headers and pointers than in letters; one
  * joined string costs its letters and four bytes a text, and can be scanned in one go.
  */
+import type { PackReader, PackWriter } from './pack.js';
+
 export const SEPARATOR = '\n';
 
 export class TextPool {
@@ -22,6 +24,15 @@ export class TextPool {
     starts[texts.length] = at;
     // Joined in one go: a string that is put together piece by piece is slower to read ever after.
     return new TextPool(texts.length === 0 ? '' : [...texts, ''].join(SEPARATOR), starts);
+  }
+
+  pack(to: PackWriter): void {
+    to.text(this.joined);
+    to.numbers(this.starts);
+  }
+
+  static unpacked(from: PackReader): TextPool {
+    return new TextPool(from.text(), from.u32());
   }
 
   get size(): number {

@@ -15,6 +15,7 @@
 import { emptyBits, type Bits } from './bits.js';
 import { fold } from '../text/index.js';
 import type { Chunks } from './chunks.js';
+import type { PackReader, PackWriter } from './pack.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { SignedTokens } from './signed-tokens.js';
 import { finished, type Steps } from './steps.js';
@@ -192,6 +193,39 @@ export class Vocabulary {
     yield* made.gatherReady();
     yield;
     made.builtWords = yield* WordList.steps(tokens);
+    return made;
+  }
+
+  /** With all that can be built of it. */
+  pack(to: PackWriter): void {
+    this.tokens.pack(to);
+    to.numbers(this.postingStarts);
+    to.numbers(this.postings);
+    to.count(this.rowCount);
+    to.count(this.grams ? 1 : 0);
+    if (this.grams) {
+      to.numbers(this.grams.starts);
+      to.numbers(this.grams.tokens);
+    }
+    for (const lists of [this.ready, this.letters]) {
+      to.count(lists.size);
+      TextPool.of([...lists.keys()]).pack(to);
+      for (const list of lists.values()) to.numbers(list);
+    }
+    this.words.pack(to);
+    this.signed.pack(to);
+  }
+
+  static unpacked(from: PackReader): Vocabulary {
+    const made = new Vocabulary(TextPool.unpacked(from), from.u32(), from.u16(), from.count());
+    if (from.count() === 1) made.grams = { starts: from.u32(), tokens: from.u32() };
+    for (const lists of [made.ready, made.letters] as Map<string, Uint32Array>[]) {
+      const count = from.count();
+      const names = TextPool.unpacked(from);
+      for (let i = 0; i < count; i++) lists.set(names.at(i), from.u32());
+    }
+    made.builtWords = WordList.unpacked(from);
+    made.builtSigned = SignedTokens.unpacked(from);
     return made;
   }
 

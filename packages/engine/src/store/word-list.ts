@@ -2,6 +2,7 @@
 import { words } from '../text/index.js';
 import { BLOCK, letterBits } from '../automaton/index.js';
 import { finished, type Steps } from './steps.js';
+import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 
 const ONE_WORD = /^[0-9a-z]+$/;
@@ -14,14 +15,13 @@ export class WordList {
     readonly pool: TextPool,
     private readonly tokenStarts: Uint32Array,
     private readonly tokens: Uint32Array,
+    /** Which letters each word has. */
+    readonly bits: Uint32Array,
   ) {
-    this.bits = Uint32Array.from({ length: pool.size }, (_, word) => letterBits(pool.at(word)));
     this.blockBits = new Uint32Array(Math.ceil(pool.size / BLOCK));
     this.bits.forEach((bits, word) => (this.blockBits[Math.floor(word / BLOCK)] |= bits));
   }
 
-  /** Which letters each word has. */
-  readonly bits: Uint32Array;
   readonly blockBits: Uint32Array;
 
   static of(tokens: TextPool): WordList {
@@ -55,7 +55,17 @@ export class WordList {
     yield;
     const pool = TextPool.of(sorted);
     yield;
-    return new WordList(pool, tokenStarts, Uint32Array.from(held));
+    const bits = Uint32Array.from({ length: pool.size }, (_, word) => letterBits(pool.at(word)));
+    return new WordList(pool, tokenStarts, Uint32Array.from(held), bits);
+  }
+
+  pack(to: PackWriter): void {
+    this.pool.pack(to);
+    for (const numbers of [this.tokenStarts, this.tokens, this.bits]) to.numbers(numbers);
+  }
+
+  static unpacked(from: PackReader): WordList {
+    return new WordList(TextPool.unpacked(from), from.u32(), from.u32(), from.u32());
   }
 
   get joined(): string {

@@ -131,6 +131,15 @@ export class Tables {
     return found.map(changeOf);
   }
 
+  /** When a change was made, to the microsecond; undefined if there is none of that number. */
+  async timeOf(tableId: number, number: number): Promise<string | undefined> {
+    const [found] = await this.db
+      .select({ at: changes.at })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
+    return found?.at;
+  }
+
   /** The log after a change, all of it, some at a time. */
   async *log(tableId: number, after: number): AsyncGenerator<Change> {
     for (let known = after; ;) {

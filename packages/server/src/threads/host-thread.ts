@@ -17,6 +17,7 @@ import type {
   Scope,
   SearchRequest,
 } from '@usual-needle/contract';
+import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
 import { PARTED } from '../data/records.js';
 import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker, type OtherTable } from '@usual-needle/host';
 
@@ -76,6 +77,50 @@ export class HostThread {
 
   changeOf(id: number): number | undefined {
     return this.host.changeOf(id);
+  }
+
+  /**
+   * Packs a table into a file.
+   * @param change the one that it is at, and when that was
+   * @returns false if it is at another one, or changed too much meanwhile, or there is no room; then nothing is there
+   */
+  async pack(id: number, path: string, { change, at }: Pick<PackedAs, 'change' | 'at'>): Promise<boolean> {
+    if (this.host.changeOf(id) !== change) return false;
+    const file = await PackFile.begin(path);
+    if (!file) return false;
+    try {
+      const packed = await this.host.pack(id, (part) => file.add(part));
+      if (packed?.change === change) {
+        await file.end({ table: id, ...packed, at });
+        return true;
+      }
+    } catch (error) {
+      await file.abandon();
+      throw error;
+    }
+    await file.abandon();
+    return false;
+  }
+
+  /** What a file says of itself; undefined if there is none that can be read. */
+  async packedAs(path: string): Promise<PackedAs | undefined> {
+    const packed = await PackedTable.open(path);
+    await packed?.close();
+    return packed?.as;
+  }
+
+  /** Takes a table from a file. @returns false if that is damaged; then the table is not there */
+  async unpack(id: number, path: string): Promise<boolean> {
+    const packed = await PackedTable.open(path);
+    if (!packed) return false;
+    try {
+      await this.host.unpack(id, packed.as, await packed.shared(), packed.segments());
+      return true;
+    } catch {
+      return false;
+    } finally {
+      await packed.close();
+    }
   }
 
   borrowersOf(id: number): number[] {

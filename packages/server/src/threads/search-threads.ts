@@ -28,12 +28,21 @@ import type { OtherTable } from '@usual-needle/host';
 import type { Tables } from '../data/tables.js';
 import { HttpProblem } from '../routes/problems.js';
 import type { HostThread, Told } from './host-thread.js';
+import { packPath, sweepPacks } from './pack-file.js';
 import { OVERTAKEN, TooMany, Turns } from './turns.js';
 
 /** Rows read from the database at a time. */
 const READ_BATCH = 5_000;
 /** Questions answered side by side: the host goes from one to the other. */
 const AT_ONCE = 4;
+/** Tables of fewer rows are built in no time. */
+const WORTH_PACKING = 10_000;
+/** A pack that is so many changes behind is made anew. */
+const WORTH_REPACKING = 2_000;
+/** A pack that is so many changes behind is not worth reading. */
+const MOST_BEHIND = 50_000;
+/** So often, in milliseconds, it is looked whether there is something to pack. */
+const PACK_MS = 10_000;
 /** A thread that ended is started again after so long, in milliseconds. */
 const AGAIN_MS = 500;
 
@@ -64,11 +73,22 @@ export class SearchThreads {
   /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
   private waiting: Set<(error: unknown) => void> | undefined;
 
+  /** Change that the pack of each table is of. */
+  private readonly packed = new Map<number, number>();
+  private packing = false;
+  private readonly packTimer: NodeJS.Timeout;
+
+  /** @param packs folder of what was built, for the next start; without one every start builds */
   constructor(
     private readonly tables: Tables,
     private readonly log: Logger,
+    private readonly packs?: string,
   ) {
     this.start();
+    this.packTimer = setInterval(() => {
+      this.pack().catch((error: unknown) => this.log.debug({ err: error }, 'a table was not packed'));
+    }, PACK_MS);
+    this.packTimer.unref();
   }
 
   private start(): void {
@@ -120,6 +140,27 @@ export class SearchThreads {
   private async read(table: Loadable): Promise<void> {
     const state: Loading = { rows: table.rows, rowsRead: 0, done: false };
     this.loading.set(table.id, state);
+    const packed = await this.unpacked(table);
+    if (packed === undefined) await this.build(table, state);
+    // What was committed while the rows were read is in some of them only.
+    await this.followLog(table.id, packed ?? table.change);
+    state.done = true;
+  }
+
+  /** Takes a table from its pack. @returns the change that it is of then; undefined if there is none that fits */
+  private async unpacked(table: Loadable): Promise<number | undefined> {
+    if (!this.packs) return undefined;
+    const path = packPath(this.packs, table.id);
+    const as = await this.of(this.host.packedAs(path));
+    if (as?.table !== table.id || as.change > table.change || table.change - as.change > MOST_BEHIND) return undefined;
+    // A database that was put back to an earlier time has other changes of the same numbers.
+    if ((await this.tables.timeOf(table.id, as.change)) !== as.at) return undefined;
+    if (!(await this.of(this.host.unpack(table.id, path)))) return undefined;
+    this.packed.set(table.id, as.change);
+    return as.change;
+  }
+
+  private async build(table: Loadable, state: Loading): Promise<void> {
     await this.of(this.host.begin(table.id, table.columns));
     let read = await this.tables.rowsText(table.id, 0, READ_BATCH);
     while (read) {
@@ -133,9 +174,25 @@ export class SearchThreads {
       read = next;
     }
     await this.of(this.host.finish(table.id, table.change));
-    // What was committed while the rows were read is in some of them only.
-    await this.followLog(table.id, table.change);
-    state.done = true;
+  }
+
+  /** Packs the tables that have no pack, or one that is far behind; one after the other, giving way to whoever asks. */
+  async pack(): Promise<void> {
+    if (!this.packs || this.packing) return;
+    this.packing = true;
+    try {
+      for (const [id, { rows, done }] of this.loading) {
+        if (!done || rows < WORTH_PACKING) continue;
+        const change = await this.changeOf(id);
+        const packed = this.packed.get(id);
+        if (change === undefined || (packed !== undefined && change - packed < WORTH_REPACKING)) continue;
+        const at = await this.tables.timeOf(id, change);
+        if (at === undefined) continue;
+        if (await this.of(this.host.pack(id, packPath(this.packs, id), { change, at }))) this.packed.set(id, change);
+      }
+    } finally {
+      this.packing = false;
+    }
   }
 
   /** Begins to fill a table with what is being brought in. What it holds is no table to anybody yet. */
@@ -155,6 +212,7 @@ export class SearchThreads {
 
   async loadAll(): Promise<void> {
     const tables = lendersFirst(await this.tables.list());
+    if (this.packs) await sweepPacks(this.packs, new Set(tables.map(({ id }) => id)));
     for (const { id, rows } of tables) this.loading.set(id, { rows, rowsRead: 0, done: false });
     for (const { id } of tables) {
       // Another server may have spoken of it, and so it may have been read already.
@@ -308,6 +366,7 @@ export class SearchThreads {
 
   async close(): Promise<void> {
     this.closed = true;
+    clearInterval(this.packTimer);
     await this.worker.terminate();
   }
 }

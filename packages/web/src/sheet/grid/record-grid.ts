@@ -214,6 +214,8 @@ export class RecordGrid {
       if (goal === undefined || at === undefined || this.answers.rowAt(at)?.id !== goal) return;
       untracked(() => {
         this.keeper.goal.set(undefined);
+        // It may have been told of before it was known to be one's own: then nobody has gone to its first cell yet.
+        this.selection.goTo(at, this.keeper.firstOwn());
         queueMicrotask(() => this.openCell());
       });
     });
@@ -269,7 +271,7 @@ export class RecordGrid {
     const goal = this.keeper.goal();
     const place = goal === undefined ? undefined : places.get(goal);
     if (place === undefined || place === null) return false;
-    this.selection.goTo(place, 0);
+    this.selection.goTo(place, this.keeper.firstOwn());
     // Once the list is as long as it is to be.
     afterNextRender(() => this.moveTo(place), { injector: this.injector });
     this.focus();

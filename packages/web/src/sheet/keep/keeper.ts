@@ -67,6 +67,14 @@ export class Keeper {
     return this.store.table()?.columns.some((column) => column.name === name && column.borrows) ?? false;
   }
 
+  /** Place of the first column that can be written to; 0 without one. */
+  firstOwn(): number {
+    return Math.max(
+      0,
+      this.columns().findIndex((name) => !this.isBorrowed(name)),
+    );
+  }
+
   private sayBorrowed(names: readonly string[]): void {
     const [is, stays] = names.length === 1 ? ['is', 'stays as it is'] : ['are', 'stay as they are'];
     this.remarks.say(`${listed(names)} ${is} borrowed from another table and ${stays} here. The record leads there.`);
