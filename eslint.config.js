@@ -29,6 +29,7 @@ const boundaries = Object.entries(KNOWS).map(([name, knows]) => ({
               '@usual-needle/*',
               ...knows.map((other) => `!@usual-needle/${other}`),
               '@usual-needle/*/*',
+              ...(knows.includes('formats') ? ['!@usual-needle/formats/light'] : []),
               '**/packages/**',
               ...(RUNS_IN_NODE.includes(name) ? [] : NODE),
             ],

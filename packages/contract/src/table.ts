@@ -95,6 +95,8 @@ export interface Health {
   readonly tablesRead: number;
   readonly rows: number;
   readonly rowsRead: number;
+  /** Searches since the start that another reader's answer served, and those that were worked out. */
+  readonly searches: { readonly shared: number; readonly worked: number };
 }
 
 /** Query of a request that brings a table in: its body is the file. */

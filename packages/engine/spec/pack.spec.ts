@@ -3,7 +3,7 @@ import {
   blankQuestion,
   NotAPack,
   PackReader,
-  PackWriter,
+  type PackWriter,
   Search,
   Table,
   valueCounts,

@@ -187,12 +187,12 @@ export class Host {
   }
 
   /**
-   * Takes a table from bytes, which then answers as of a change.
+   * Takes a table from bytes. It does not answer before it is trusted.
    * @throws if they are not what was packed; then the table is not there
    */
   async unpack(
     id: number,
-    { change, columns }: { readonly change: number; readonly columns: readonly Column[] },
+    columns: readonly Column[],
     shared: PackReader,
     segments: AsyncIterable<PackReader>,
   ): Promise<void> {
@@ -203,15 +203,28 @@ export class Host {
       for await (const segment of segments) {
         table.unpack(segment);
         held.rowsRead = table.rowCount;
+        await turnOfTheLoop();
       }
-      this.borrowings.link(id);
-      await this.inTheBackground(table.buildIndexes(), () => this.tables.get(id) !== held);
-      held.change = change;
     } catch (error) {
-      this.tables.delete(id);
+      if (this.tables.get(id) === held) this.tables.delete(id);
       throw error;
     }
+  }
+
+  /** Forgets a table that was taken from bytes and not trusted since. */
+  dropUntrusted(id: number): void {
+    const held = this.tables.get(id);
+    if (held && held.change < 0) this.drop(id);
+  }
+
+  /** What was taken from bytes is as the table was after a change: from now on it answers, and follows its log. */
+  trust(id: number, change: number): void {
+    const held = this.tables.get(id);
+    if (!held) throw new Error(`table ${id} was not unpacked`);
+    held.change = change;
+    this.borrowings.link(id);
     this.lend(id);
+    void this.inTheBackground(held.table.buildIndexes(), () => this.tables.get(id) !== held);
   }
 
   /** Work that gives way to whoever waits for an answer. */

@@ -6,11 +6,8 @@ import { fileURLToPath } from 'node:url';
 import { once } from 'node:events';
 import type { Logger } from 'pino';
 import { Origins } from './access/origins.js';
-import { createApp } from './app.js';
 import { dataIn, tidy } from './data/data.js';
 import { openEmbeddedDatabase, openServerDatabase } from './data/database.js';
-import { bringInDemo } from './imports/demo.js';
-import { standingSearches } from './routes/standing.js';
 import { Follower } from './live/follower.js';
 import { SearchThreads } from './threads/search-threads.js';
 
@@ -55,7 +52,7 @@ function addressOf(server: Server, host: string): string {
 const starting: RequestListener = (request, response) => {
   const health = request.url === '/api/health';
   const body = health
-    ? { status: 'starting', tables: 0, tablesRead: 0, rows: 0, rowsRead: 0 }
+    ? { status: 'starting', tables: 0, tablesRead: 0, rows: 0, rowsRead: 0, searches: { shared: 0, worked: 0 } }
     : { type: 'about:blank', title: 'The server is starting', status: 503, detail: 'It is there in a moment.' };
   response.writeHead(health ? 200 : 503, {
     'Content-Type': health ? 'application/json' : 'application/problem+json',
@@ -82,12 +79,20 @@ async function listening(
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const { log } = options;
   const { server, answer } = await listening(options);
+  let opened: SearchThreads | undefined;
   try {
-    const database = options.databaseUrl
-      ? await openServerDatabase(options.databaseUrl)
-      : await openEmbeddedDatabase(resolve(options.data));
+    const opening = options.databaseUrl
+      ? openServerDatabase(options.databaseUrl)
+      : openEmbeddedDatabase(resolve(options.data));
+    // While the database opens, packs are read and the rest of the program is.
+    const threads = (opened = new SearchThreads(log, join(resolve(options.data), 'packs')));
+    const [database, { createApp }, { standingSearches }] = await Promise.all([
+      opening,
+      import('./app.js'),
+      import('./routes/standing.js'),
+    ]);
     const data = dataIn(database);
-    const threads = new SearchThreads(data.tables, log, join(resolve(options.data), 'packs'));
+    threads.serve(data.tables, () => data.changes.count());
     const follower = new Follower(data.tables, threads, log);
     const origins = new Origins(options.host, options.names ?? []);
     const app = createApp({ data, threads, follower, origins, log, interfaceFolder: INTERFACE });
@@ -127,6 +132,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       },
     };
   } catch (error) {
+    await opened?.close();
     server.close();
     server.closeAllConnections();
     throw error;
@@ -140,9 +146,11 @@ function heard(text: string, data: ReturnType<typeof dataIn>, follower: Follower
 }
 
 async function load(options: ServerOptions, data: ReturnType<typeof dataIn>, threads: SearchThreads): Promise<void> {
-  await tidy(data);
-  if (options.demo && (await data.tables.isNew())) await bringInDemo(data, threads);
-  else await threads.loadAll();
+  if (options.demo && (await data.tables.isNew())) {
+    const { bringInDemo } = await import('./imports/demo.js');
+    await bringInDemo(data, threads);
+  } else await threads.loadAll();
   threads.started();
+  await tidy(data);
   threads.warmUp().catch((error: unknown) => options.log.debug({ err: error }, 'warming up was interrupted'));
 }

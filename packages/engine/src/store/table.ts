@@ -5,7 +5,7 @@
 import { hasBit, pickBits } from './bits.js';
 import type { Borrowing } from './borrowing.js';
 import type { ColumnSpec } from './kinds.js';
-import { NotAPack, PackReader, PackWriter } from './pack.js';
+import { NotAPack, type PackReader, PackWriter } from './pack.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
 import { finished, type Steps } from './steps.js';
@@ -64,7 +64,8 @@ export class Table {
   *packSteps(): Generator<PackWriter | undefined, void> {
     for (let at = 0; at < this.segments.length; at++) {
       const part = new PackWriter();
-      for (const _ of this.segments[at].packSteps(part)) yield undefined;
+      const steps = this.segments[at].packSteps(part);
+      while (!steps.next().done) yield undefined;
       yield part;
     }
     const shared = new PackWriter();

@@ -17,7 +17,7 @@ import type { Data } from '../data/data.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { noTable } from './found.js';
 import { idOf } from './ids.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 import { bodyOf } from './validate.js';
 
 const pairing = bodyOf<Pairing>(pairingSchema);

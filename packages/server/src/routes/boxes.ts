@@ -4,7 +4,7 @@ import { isAllStorable, keepBoxSchema, type KeepBox, type StoredBox } from '@usu
 import type { Context } from 'koa';
 import type { Boxes } from '../data/boxes.js';
 import { idOf } from './ids.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 import { bodyOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
 

@@ -23,7 +23,7 @@ import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 import { bodyOf, queryOf } from './validate.js';
 
 const editRequest = bodyOf<EditRequest>(editRequestSchema);

@@ -23,7 +23,7 @@ import { placeAtEnd, withBorrowed } from './borrowing.js';
 import { tableOf } from './found.js';
 import { bodyOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 
 const columnChange = bodyOf<ColumnChange>(columnChangeSchema);
 const columnsRequest = bodyOf<ColumnsRequest>(columnsRequestSchema);

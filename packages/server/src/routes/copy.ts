@@ -1,6 +1,6 @@
 /** A table as a file: read and written some rows at a time, however many there are. */
 import { presentPlaces, type Column, type StoredRow, type TableSummary } from '@usual-needle/contract';
-import { csvLine } from '@usual-needle/formats';
+import { csvLine } from '@usual-needle/formats/light';
 import type { Tables } from '../data/tables.js';
 
 const AT_ONCE = 1_000;

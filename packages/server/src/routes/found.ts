@@ -3,7 +3,7 @@ import type { TableSummary } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import type { Tables } from '../data/tables.js';
 import { idOf } from './ids.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 
 export const noTable = (): HttpProblem => new HttpProblem(404, 'There is no such table');
 

@@ -1,9 +1,9 @@
 /** What is looked at before anything else: who calls, and in what form. */
-import { FILE_TYPES } from '@usual-needle/formats';
+import { FILE_TYPES } from '@usual-needle/formats/light';
 import helmet from 'helmet';
 import type { Middleware } from 'koa';
 import type { Origins } from '../access/origins.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 
 /** Headers that keep a page from being framed, and from loading anything that is not ours. */
 export function securityHeaders(): Middleware {

@@ -1,5 +1,5 @@
 import type { Context } from 'koa';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 
 /** Largest number of a table or box that the database has. */
 const LARGEST = 2_147_483_647;

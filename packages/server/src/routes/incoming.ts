@@ -3,7 +3,7 @@ import { ENCODINGS, fileChoicesSchema, LIMITS, type Encoding, type FileChoices }
 import type { Bytes, Hints } from '@usual-needle/formats';
 import type { Context } from 'koa';
 import type { Incoming } from '../imports/bring-in.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 import { bodyOf } from './validate.js';
 
 const choicesOf = bodyOf<FileChoices>(fileChoicesSchema);

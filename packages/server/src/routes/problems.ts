@@ -1,22 +1,10 @@
 /** Errors as problem documents (RFC 9457). What was not foreseen says nothing of the inside and goes to the log. */
 import type { Middleware } from 'koa';
 import { PROBLEM_TYPE, type Problem } from '@usual-needle/contract';
-import { FileProblem } from '@usual-needle/formats';
+import { FileProblem } from '@usual-needle/formats/light';
 import type { Logger } from 'pino';
 import { DiskFull } from '../data/disk-room.js';
-
-export class HttpProblem extends Error {
-  constructor(
-    readonly status: number,
-    readonly title: string,
-    readonly detail?: string,
-    readonly headers: Readonly<Record<string, string>> = {},
-    /** What the problem document says besides. */
-    readonly more: Readonly<Record<string, unknown>> = {},
-  ) {
-    super(detail ?? title);
-  }
-}
+import { HttpProblem } from './http-problem.js';
 
 /** Letters of another's message that are told: it may quote what was sent. */
 const QUOTED = 300;

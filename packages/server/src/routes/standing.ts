@@ -13,7 +13,8 @@ import type { Origins } from '../access/origins.js';
 import { principalOf, type Principal } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { HttpProblem, problemOf } from './problems.js';
+import { HttpProblem } from './http-problem.js';
+import { problemOf } from './problems.js';
 import { bodyOf } from './validate.js';
 
 /** A client that has not read so many bytes is one that does not read. */

@@ -37,8 +37,7 @@ import { principalOf } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
 import type { Data } from '../data/data.js';
 import { RowClash } from '../data/changes.js';
-import { bringIn } from '../imports/bring-in.js';
-import { planRefresh, type RefreshPlan } from '../imports/refresh.js';
+import type { RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
@@ -46,7 +45,7 @@ import { copyOf, type Filled } from './copy.js';
 import { noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { incomingOf } from './incoming.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 import { bodyOf, queryOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
 
@@ -80,6 +79,8 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
   router.post('/', async (ctx) => {
     const { name, how } = bringInQuery(ctx.query);
     if (!isStorable(name)) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
+    // What reads files is read itself when there is one: a start does not wait for it.
+    const { bringIn } = await import('../imports/bring-in.js');
     const table = await bringIn(changes, threads, name.trim(), incomingOf(ctx, how));
     ctx.status = 201;
     ctx.set('Location', `/api/tables/${table.id}`);
@@ -108,6 +109,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     const { key = [], gone, how, preview, on } = refreshQuery({ ...ctx.query, key: [ctx.query['key'] ?? []].flat() });
     const table = await find(ctx);
     if (on !== undefined && table.change !== on) throw clash('table');
+    const { planRefresh } = await import('../imports/refresh.js');
     const plan = await planRefresh(tables, table, incomingOf(ctx, how), { key, gone });
     const done = preview || (plan.edits.length === 0 && !plan.columns) ? undefined : await refreshed(table, plan);
     const { rows, ...counts } = plan.told;

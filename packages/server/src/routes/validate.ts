@@ -1,6 +1,6 @@
 /** Bodies and queries, checked against the contract before anything else looks at them. */
 import { Ajv, type AnySchema, type ErrorObject, type ValidateFunction } from 'ajv';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 
 // The first thing that is wrong is told, and no more: to collect sixty thousand would keep everybody waiting.
 const bodies = new Ajv();
@@ -19,8 +19,11 @@ function describe(errors: ErrorObject[] | null | undefined): string {
   return `${place} ${message ?? 'is wrong'}${extra === undefined ? '' : `: “${extra.slice(0, PLACE)}”`}`;
 }
 
-function checker<T>(validate: ValidateFunction, what: string): (value: unknown) => T {
+/** Compiled when it is first needed: at a start none of them is. */
+function checker<T>(compile: () => ValidateFunction, what: string): (value: unknown) => T {
+  let validate: ValidateFunction | undefined;
   return (value) => {
+    validate ??= compile();
     if (validate(value)) return value as T;
     throw new HttpProblem(400, `The ${what} cannot be read`, describe(validate.errors));
   };
@@ -28,11 +31,11 @@ function checker<T>(validate: ValidateFunction, what: string): (value: unknown) 
 
 /** @typeParam T what the schema describes */
 export function bodyOf<T>(schema: AnySchema): (value: unknown) => T {
-  return checker<T>(bodies.compile(schema), 'request');
+  return checker<T>(() => bodies.compile(schema), 'request');
 }
 
 /** Numbers in a query come as text and are read as numbers; defaults are filled in. */
 export function queryOf<T>(schema: AnySchema): (value: unknown) => T {
-  const check = checker<T>(queries.compile(schema), 'address');
+  const check = checker<T>(() => queries.compile(schema), 'address');
   return (value) => check({ ...(value as object) });
 }

@@ -1,7 +1,7 @@
 /** Versions as entity tags: what may be edited carries one, and an edit names the one it was made on (RFC 9110, 13.1.1). */
 import type { Context } from 'koa';
 import type { Versions } from '../data/versions.js';
-import { HttpProblem } from './problems.js';
+import { HttpProblem } from './http-problem.js';
 
 /** Versions that one request may name. */
 const MOST = 20;

@@ -17,7 +17,7 @@ import type {
   Scope,
   SearchRequest,
 } from '@usual-needle/contract';
-import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
+import { PackedTable, PackFile, packPath, packsIn, type PackedAs } from './pack-file.js';
 import { PARTED } from '../data/records.js';
 import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker, type OtherTable } from '@usual-needle/host';
 
@@ -39,6 +39,9 @@ async function told<T>(work: () => Promise<T | undefined>): Promise<Told<T>> {
 
 export class HostThread {
   private readonly host = new Host();
+  private reading: Promise<void> = Promise.resolve();
+  /** What was read and is not trusted yet. */
+  private readonly unpacked = new Map<number, PackedAs>();
 
   begin(id: number, columns: readonly Column[]): void {
     this.host.begin(id, columns);
@@ -102,25 +105,48 @@ export class HostThread {
     return false;
   }
 
-  /** What a file says of itself; undefined if there is none that can be read. */
-  async packedAs(path: string): Promise<PackedAs | undefined> {
-    const packed = await PackedTable.open(path);
-    await packed?.close();
-    return packed?.as;
+  /** Begins to read the packs of a folder, one after the other, before it is known whether they fit what the database has. */
+  readPacks(folder: string): void {
+    this.reading = (async () => {
+      for (const id of await packsIn(folder)) {
+        const as = await this.read(id, packPath(folder, id));
+        if (as) this.unpacked.set(id, as);
+      }
+    })();
   }
 
-  /** Takes a table from a file. @returns false if that is damaged; then the table is not there */
-  async unpack(id: number, path: string): Promise<boolean> {
+  /** Takes a table from its pack. @returns undefined if there is none, or a damaged one; then the table is not there */
+  private async read(id: number, path: string): Promise<PackedAs | undefined> {
     const packed = await PackedTable.open(path);
-    if (!packed) return false;
+    if (!packed) return undefined;
     try {
-      await this.host.unpack(id, packed.as, await packed.shared(), packed.segments());
-      return true;
+      if (packed.as.table !== id) return undefined;
+      await this.host.unpack(id, packed.as.columns, await packed.shared(), packed.segments());
+      return packed.as;
     } catch {
-      return false;
+      return undefined;
     } finally {
       await packed.close();
     }
+  }
+
+  /** What the pack of a table says that it is of, once all have been read; undefined without one. */
+  async packedAs(id: number): Promise<PackedAs | undefined> {
+    await this.reading;
+    return this.unpacked.get(id);
+  }
+
+  /** The pack of a table fits: it answers from now on. */
+  trust(id: number): void {
+    this.host.trust(id, this.unpacked.get(id)!.change);
+    this.unpacked.delete(id);
+  }
+
+  /** Forgets what was read of tables that are not to be trusted, or are not there. */
+  async distrust(): Promise<void> {
+    await this.reading;
+    for (const id of this.unpacked.keys()) this.host.dropUntrusted(id);
+    this.unpacked.clear();
   }
 
   borrowersOf(id: number): number[] {

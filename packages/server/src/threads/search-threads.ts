@@ -26,9 +26,10 @@ import type {
 import type { Logger } from 'pino';
 import type { OtherTable } from '@usual-needle/host';
 import type { Tables } from '../data/tables.js';
-import { HttpProblem } from '../routes/problems.js';
+import { HttpProblem } from '../routes/http-problem.js';
 import type { HostThread, Told } from './host-thread.js';
 import { packPath, sweepPacks } from './pack-file.js';
+import { SharedAnswers } from './shared-answers.js';
 import { OVERTAKEN, TooMany, Turns } from './turns.js';
 
 /** Rows read from the database at a time. */
@@ -66,6 +67,9 @@ export class SearchThreads {
   private worker!: Worker;
   private host!: Remote<HostThread>;
   private readonly turns = new Turns(AT_ONCE);
+  readonly shared = new SharedAnswers();
+  /** Tables that each table borrows from. */
+  private readonly borrows = new Map<number, ReadonlySet<number>>();
   private readonly loading = new Map<number, Loading>();
   private readonly loads = new Map<number, Promise<void>>();
   private closed = false;
@@ -73,14 +77,18 @@ export class SearchThreads {
   /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
   private waiting: Set<(error: unknown) => void> | undefined;
 
+  /** Tables that were taken from their packs, and not built. */
+  readonly takenFromPacks = new Set<number>();
   /** Change that the pack of each table is of. */
   private readonly packed = new Map<number, number>();
   private packing = false;
   private readonly packTimer: NodeJS.Timeout;
 
+  private tables!: Tables;
+  private ready: (() => Promise<void>) | undefined;
+
   /** @param packs folder of what was built, for the next start; without one every start builds */
   constructor(
-    private readonly tables: Tables,
     private readonly log: Logger,
     private readonly packs?: string,
   ) {
@@ -96,6 +104,8 @@ export class SearchThreads {
     this.worker = worker;
     this.host = wrap<HostThread>(nodeEndpoint(worker));
     const waiting = (this.waiting = new Set<(error: unknown) => void>());
+    // Before it is known what the database has, which takes its time to open.
+    if (this.packs) this.host.readPacks(this.packs).catch(() => undefined);
     worker.once('error', (error) => this.log.error({ err: error }, 'a search thread failed'));
     worker.once('exit', () => {
       if (this.waiting === waiting) this.waiting = undefined;
@@ -115,6 +125,21 @@ export class SearchThreads {
           .catch((error: unknown) => this.log.error({ err: error }, 'tables could not be read again'));
       }, AGAIN_MS);
     });
+  }
+
+  /**
+   * Whose tables they are, once that is known; nothing is loaded before.
+   * @param ready is done once, before the first table is read row by row
+   */
+  serve(tables: Tables, ready: () => Promise<void>): void {
+    this.tables = tables;
+    this.ready = ready;
+  }
+
+  private async readied(): Promise<void> {
+    const { ready } = this;
+    this.ready = undefined;
+    await ready?.();
   }
 
   /** An answer of the thread, or that it has gone. */
@@ -150,17 +175,19 @@ export class SearchThreads {
   /** Takes a table from its pack. @returns the change that it is of then; undefined if there is none that fits */
   private async unpacked(table: Loadable): Promise<number | undefined> {
     if (!this.packs) return undefined;
-    const path = packPath(this.packs, table.id);
-    const as = await this.of(this.host.packedAs(path));
-    if (as?.table !== table.id || as.change > table.change || table.change - as.change > MOST_BEHIND) return undefined;
+    const as = await this.of(this.host.packedAs(table.id));
+    if (!as || as.change > table.change || table.change - as.change > MOST_BEHIND) return undefined;
     // A database that was put back to an earlier time has other changes of the same numbers.
     if ((await this.tables.timeOf(table.id, as.change)) !== as.at) return undefined;
-    if (!(await this.of(this.host.unpack(table.id, path)))) return undefined;
+    this.changing(table.id, as.columns);
+    await this.of(this.host.trust(table.id));
     this.packed.set(table.id, as.change);
+    this.takenFromPacks.add(table.id);
     return as.change;
   }
 
   private async build(table: Loadable, state: Loading): Promise<void> {
+    await this.readied();
     await this.of(this.host.begin(table.id, table.columns));
     let read = await this.tables.rowsText(table.id, 0, READ_BATCH);
     while (read) {
@@ -173,7 +200,10 @@ export class SearchThreads {
       state.rowsRead += count;
       read = next;
     }
+    this.changing(table.id, table.columns);
     await this.of(this.host.finish(table.id, table.change));
+    // It answers from somewhere within that on.
+    this.changing(table.id);
   }
 
   /** Packs the tables that have no pack, or one that is far behind; one after the other, giving way to whoever asks. */
@@ -207,6 +237,7 @@ export class SearchThreads {
   /** Ends the filling: from now on it answers. */
   async finish(id: number, columns: readonly Column[], rows: number): Promise<void> {
     await this.of(this.host.finish(id, 1, columns));
+    this.changing(id, columns);
     this.loading.set(id, { rows, rowsRead: rows, done: true });
   }
 
@@ -222,16 +253,19 @@ export class SearchThreads {
       if (table) await this.load(table);
       else this.loading.delete(id);
     }
+    await this.of(this.host.distrust());
   }
 
   /** Forgets a table. */
   async drop(id: number): Promise<void> {
     this.loading.delete(id);
+    this.changing(id);
     await this.of(this.host.drop(id));
   }
 
   /** Follows the log: a change that was missed is read first; one that is not told row by row is read from the rows. */
   async apply(change: Change): Promise<void> {
+    this.changing(change.table, change.columns?.after);
     const done = await this.of(this.host.apply(change));
     if (done !== 'gap') return;
     await this.followLog(change.table, (await this.changeOf(change.table)) ?? 0);
@@ -240,11 +274,19 @@ export class SearchThreads {
   /** Applies what the log says after a change. */
   private async followLog(id: number, after: number): Promise<void> {
     for await (const change of this.tables.log(id, after)) {
+      this.changing(id, change.columns?.after);
       if ((await this.of(this.host.apply(change))) !== 'gap') continue;
       const table = await this.tables.find(id);
       if (table) await this.load(table);
       return;
     }
+  }
+
+  /** To be said before a table changes: nobody is told what was true before, of it or of one that borrows from it. */
+  private changing(id: number, columns?: readonly Column[]): void {
+    if (columns) this.borrows.set(id, new Set(columns.flatMap(({ borrows }) => borrows?.table ?? [])));
+    this.shared.changed(id);
+    for (const [borrower, lenders] of this.borrows) if (lenders.has(id)) this.shared.changed(borrower);
   }
 
   /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
@@ -271,6 +313,7 @@ export class SearchThreads {
       tablesRead: all.filter(({ done }) => done).length,
       rows: all.reduce((sum, { rows }) => sum + rows, 0),
       rowsRead: all.reduce((sum, { rowsRead }) => sum + rowsRead, 0),
+      searches: { shared: this.shared.hits, worked: this.shared.misses },
     };
   }
 
@@ -315,7 +358,9 @@ export class SearchThreads {
   async search(scope: Scope, id: number, request: SearchRequest, asker?: string): Promise<string | undefined> {
     try {
       const by = { asker, session: request.session };
-      return await this.told(id, by, () => this.host.search(scope, id, request));
+      return await this.shared.of(scope, id, request, () =>
+        this.told(id, by, () => this.host.search(scope, id, request)),
+      );
     } catch (error) {
       if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
       throw error;

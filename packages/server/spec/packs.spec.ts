@@ -1,0 +1,148 @@
+import { mkdir, readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { SearchAnswer, TableSummary } from '@usual-needle/contract';
+import { sql } from 'drizzle-orm';
+import { Running } from './running.js';
+
+const ROWS = 12_000;
+const WORDS = ['umbrella', 'Brückl hat', 'glove', 'LP-405'];
+const csv = (count: number): string =>
+  `No,Thing,Found on\n${Array.from({ length: count }, (_, i) => `${i},${WORDS[i % 4]} ${i},2026-11-${String((i % 28) + 1).padStart(2, '0')}`).join('\n')}\n`;
+
+/** One after the other on one server: a bring-in for each would take longer than all else. */
+describe('packs', () => {
+  let running: Running;
+  let id: number;
+  let pack: string;
+  let bytes: Uint8Array;
+
+  beforeAll(async () => {
+    running = await Running.start(false);
+    ({ id } = (await running.ask('POST', '/api/tables?name=Many', csv(ROWS))).body as unknown as TableSummary);
+    await running.server.threads.pack();
+    pack = join(running.folder, 'packs', `table-${id}.pack`);
+    bytes = await readFile(pack);
+  });
+  afterAll(() => running.end());
+
+  /** Stops, lets something happen to the pack, and starts. */
+  const again = async (before?: () => Promise<void>): Promise<void> => {
+    await running.stop();
+    await rm(pack, { recursive: true, force: true });
+    await writeFile(pack, bytes);
+    await before?.();
+    running = await Running.start(false, running.folder);
+  };
+  const taken = (): boolean => running.server.threads.takenFromPacks.has(id);
+  const found = async (text: string, table = id): Promise<SearchAnswer> =>
+    (await running.find(table, text, ['No', 'Thing', 'Found on'])).body as unknown as SearchAnswer;
+  const edit = (row: number, now: string) =>
+    running.ask('POST', `/api/tables/${id}/changes`, {
+      key: `packs-${row}-${now}`,
+      kind: 'edited',
+      columns: ['Thing'],
+      changed: [{ id: row, was: [null], now: [now] }],
+    });
+  const whole = async (): Promise<unknown> => {
+    const answers = [];
+    for (const text of ['', 'brückl', 'lp405', 'umbr 40', '"glove 1"', '2026-11-03'])
+      answers.push({ ...(await found(text)), milliseconds: 0, change: 0 });
+    return answers;
+  };
+
+  it('are read at a start instead of the rows, and answer as before', async () => {
+    const before = await whole();
+    expect((await stat(pack)).size).toBeGreaterThan(100_000);
+    await again();
+    expect(taken()).toBe(true);
+    expect(await whole()).toEqual(before);
+  });
+
+  it('are followed by what the log says since: edits, added and removed rows, columns', async () => {
+    await edit(7, 'zeppelin');
+    await running.ask('POST', `/api/tables/${id}/changes`, {
+      key: 'packs-added',
+      kind: 'added',
+      columns: ['Thing'],
+      added: [['zeppelin of gold']],
+      removed: [{ id: 8, seen: 99 }],
+    });
+    await running.ask(
+      'POST',
+      `/api/tables/${id}/columns`,
+      { add: { name: 'Remark', kind: 'text' } },
+      { 'if-match': '*' },
+    );
+    const before = await whole();
+    await again();
+    expect(taken()).toBe(true);
+    expect((await found('zeppelin')).matched).toBe(2);
+    expect((await found('')).total).toBe(ROWS);
+    expect(await whole()).toEqual(before);
+    // It is only so little behind that it is not made anew.
+    await running.server.threads.pack();
+    expect((await readFile(pack)).equals(bytes)).toBe(true);
+  });
+
+  const damages: [what: string, damage: () => Promise<void>][] = [
+    ['cut in half', async () => truncate(pack, Math.floor((await stat(pack)).size / 2))],
+    ['without its last byte', async () => truncate(pack, (await stat(pack)).size - 1)],
+    ['something else', () => writeFile(pack, 'not a pack at all, but long enough to look at')],
+    ['a folder', async () => void (await rm(pack), await mkdir(pack))],
+    ['of another engine', async () => replaced(/"engine":"\w/, '"engine":"-')],
+    ['of another table', async () => replaced(/"table":\d/, '"table":9')],
+  ];
+  const replaced = async (what: RegExp, by: string): Promise<void> => {
+    const text = await readFile(pack, 'latin1');
+    expect(text).toMatch(what);
+    await writeFile(pack, text.replace(what, by), 'latin1');
+  };
+  for (const [what, damage] of damages)
+    it(`that are ${what} are not read: the table is built, and answers as before`, async () => {
+      const before = await whole();
+      await again(damage);
+      expect(taken()).toBe(false);
+      expect(await whole()).toEqual(before);
+    });
+
+  it('with any bit flipped are noticed', async () => {
+    const before = await whole();
+    for (let i = 1; i <= 4; i++) {
+      const at = Math.floor((bytes.length * i) / 5);
+      const flipped = Uint8Array.from(bytes);
+      flipped[at] ^= 1 << (i % 8);
+      await again(() => writeFile(pack, flipped));
+      expect(taken()).withContext(`byte ${at}`).toBe(false);
+      expect(await found('umbr')).toEqual(jasmine.objectContaining({ matched: ROWS / 4, total: ROWS }));
+    }
+    expect(await whole()).toEqual(before);
+  });
+
+  it('of a database that was put back to an earlier time are not read', async () => {
+    await edit(7, 'zeppelin');
+    // What stands in its log now was made at another moment than what was packed.
+    const database = () =>
+      (running.server.data.changes as unknown as { db: { execute(s: unknown): Promise<unknown> } }).db;
+    const shifted = (by: string) =>
+      database().execute(sql`update changes set at = at + ${by}::interval where number = 1`);
+    await shifted('1 second');
+    await again();
+    expect(taken()).toBe(false);
+    expect((await found('zeppelin')).matched).toBeGreaterThan(0);
+    await shifted('-1 second');
+  });
+
+  it('of tables that are gone, and halves of packs, are taken away; a small table has none', async () => {
+    const small = (await running.ask('POST', '/api/tables?name=Few', csv(50))).body as unknown as TableSummary;
+    await running.server.threads.pack();
+    expect(await readdir(join(running.folder, 'packs'))).toEqual([`table-${id}.pack`]);
+    await running.ask('DELETE', `/api/tables/${id}`);
+    await again(() => writeFile(join(running.folder, 'packs', 'table-1.pack.77.half'), 'half'));
+    expect(await readdir(join(running.folder, 'packs'))).toEqual([]);
+    expect((await running.find(id, 'hat', ['Thing'])).status).toBe(404);
+    expect((await found('hat', small.id)).matched).toBe(13);
+    // It comes back from the rows.
+    await running.ask('POST', `/api/tables/${id}/restore`);
+    expect((await found('hat')).matched).toBe(ROWS / 4);
+  });
+});

@@ -1,0 +1,80 @@
+/**
+ * Answers that serve everybody who asks the same question of the same moment of a table under the same scope: readers of one box
+ * type the same beginnings. A moment ends with any change of the table, or of one that lends to it; whoever asks while the same
+ * is being answered waits for that answer.
+ *
+ * ```
+ * asked      u1 u2 U3 | u4        u1, u2, U3 the same question, | a change
+ * answered   U  U  U  | V         by one search before the change, and one after it
+ * ```
+ */
+import { LRUCache } from 'lru-cache';
+import type { Scope, SearchRequest } from '@usual-needle/contract';
+
+/** UTF-16 units of answers that are kept. */
+const KEPT_UNITS = 32 * 1024 * 1024;
+/** An answer says early whether it is whole. */
+const SAID_BY = 400;
+
+/** Of an answer in JSON, whether every row was searched for it. */
+function isComplete(json: string): boolean {
+  return json.lastIndexOf('"complete":true', SAID_BY) >= 0;
+}
+
+export class SharedAnswers {
+  private readonly kept = new LRUCache<string, string>({ maxSize: KEPT_UNITS, sizeCalculation: (json) => json.length });
+  private readonly underWay = new Map<string, Promise<string | undefined>>();
+  private readonly moments = new Map<number, number>();
+  private readonly scopes = new WeakMap<Scope, string>();
+  /** How many answers served somebody else's question too, and how many had to be worked out. */
+  hits = 0;
+  misses = 0;
+
+  /** A table is not what it was: what is asked from now on is asked anew. To be said before the change is made. */
+  changed(table: number): void {
+    this.moments.set(table, (this.moments.get(table) ?? 0) + 1);
+  }
+
+  /**
+   * @param work answers the question; undefined without the table
+   * @returns what it answers, or what it, or another's of the same question, did
+   */
+  async of(
+    scope: Scope,
+    table: number,
+    request: SearchRequest,
+    work: () => Promise<string | undefined>,
+  ): Promise<string | undefined> {
+    const key = this.keyOf(scope, table, request);
+    const others = this.underWay.get(key);
+    const known = this.kept.get(key) ?? (others && (await others.catch(() => undefined)));
+    // One that was overtaken, or grew impatient, serves nobody else.
+    if (known !== undefined && isComplete(known)) {
+      this.hits++;
+      return known;
+    }
+    this.misses++;
+    const answer = work();
+    this.underWay.set(key, answer);
+    try {
+      const json = await answer;
+      // What was begun before a change has a key that is not asked for any more.
+      if (json !== undefined && isComplete(json)) this.kept.set(key, json);
+      return json;
+    } finally {
+      if (this.underWay.get(key) === answer) this.underWay.delete(key);
+    }
+  }
+
+  /** All that the answer depends on; not whose question it is, which of theirs, and how long they wait. */
+  private keyOf(scope: Scope, table: number, request: SearchRequest): string {
+    const asked = JSON.stringify({ ...request, session: undefined, turn: undefined, patience: undefined });
+    return `${table} ${this.moments.get(table) ?? 0} ${this.scopeText(scope)} ${asked}`;
+  }
+
+  private scopeText(scope: Scope): string {
+    const text = this.scopes.get(scope) ?? JSON.stringify(scope);
+    this.scopes.set(scope, text);
+    return text;
+  }
+}
