@@ -67,7 +67,6 @@ const VIEWS = [
     },
   ],
   ['picker', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Status any' }).click() }],
-  ['days', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Found on any' }).click() }],
   ['sorting', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Found on, newest first' }).click() }],
   ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Word it' }).click() }],
   ['phone', '/read/1?q=umbr+wood', { width: 390 }],

@@ -1,4 +1,4 @@
-/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|start] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
+/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|start|scale] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,6 +8,7 @@ import { benchEngine } from './engine.js';
 import { csvLines, foundItems } from '@usual-needle/demo';
 import { benchEverywhere, benchInterface, benchScrolling } from './interface.js';
 import { benchLoad } from './load.js';
+import { benchScale, benchSize } from './scale.js';
 import { started, stopped } from './server.js';
 import { benchStart } from './start.js';
 
@@ -39,6 +40,16 @@ if (what === 'load') {
     const table = await manyRows(address, rows);
     await benchLoad(address, Number(table.split('/').at(-1)), readers.length > 0 ? readers : [50], seconds);
   });
+  process.exit(0);
+}
+
+if (what === 'size') {
+  await benchSize(Number(sizes[0]));
+  process.exit(0);
+}
+
+if (what === 'scale') {
+  await benchScale(sizes.length > 0 ? sizes.map(Number) : [10_000, 100_000, 1_000_000, 10_000_000]);
   process.exit(0);
 }
 

@@ -12,7 +12,7 @@ const TRY_MS = 20;
 const PACKED_MS = 300_000;
 
 /** Asks until it is answered. @returns milliseconds since `began` */
-async function answered(address: string, table: number, rows: number, began: number): Promise<number> {
+export async function answered(address: string, table: number, rows: number, began: number): Promise<number> {
   const body = JSON.stringify({
     question: { threaded: ['Description', 'Marks', 'Finder’s note'], strands: [{ verb: 'find', text: 'umbr' }] },
     limit: 60,

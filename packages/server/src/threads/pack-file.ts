@@ -19,7 +19,7 @@ const END = 16;
 /** A footer longer than this is none. */
 const LONGEST_FOOTER = 64 * 1024 * 1024;
 /** Room that is left on the disk, in bytes: what is derived never takes the last of it. */
-const LEFT_FREE = 2 * 1024 * 1024 * 1024;
+const LEFT_FREE = 512 * 1024 * 1024;
 
 interface Piece {
   readonly at: number;

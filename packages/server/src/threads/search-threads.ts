@@ -29,6 +29,7 @@ import type { Tables } from '../data/tables.js';
 import { HttpProblem } from '../routes/http-problem.js';
 import type { HostThread, Told } from './host-thread.js';
 import { packPath, sweepPacks } from './pack-file.js';
+import { PacksKept } from './packs-kept.js';
 import { SharedAnswers } from './shared-answers.js';
 import { OVERTAKEN, TooMany, Turns } from './turns.js';
 
@@ -36,12 +37,6 @@ import { OVERTAKEN, TooMany, Turns } from './turns.js';
 const READ_BATCH = 5_000;
 /** Questions answered side by side: the host goes from one to the other. */
 const AT_ONCE = 4;
-/** Tables of fewer rows are built in no time. */
-const WORTH_PACKING = 10_000;
-/** A pack that is so many changes behind is made anew. */
-const WORTH_REPACKING = 2_000;
-/** A pack that is so many changes behind is not worth reading. */
-const MOST_BEHIND = 50_000;
 /** So often, in milliseconds, it is looked whether there is something to pack. */
 const PACK_MS = 10_000;
 /** A thread that ended is started again after so long, in milliseconds. */
@@ -79,8 +74,7 @@ export class SearchThreads {
 
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
-  /** Change that the pack of each table is of. */
-  private readonly packed = new Map<number, number>();
+  private readonly packsKept = new PacksKept();
   private packing = false;
   private readonly packTimer: NodeJS.Timeout;
 
@@ -176,12 +170,12 @@ export class SearchThreads {
   private async unpacked(table: Loadable): Promise<number | undefined> {
     if (!this.packs) return undefined;
     const as = await this.of(this.host.packedAs(table.id));
-    if (!as || as.change > table.change || table.change - as.change > MOST_BEHIND) return undefined;
+    if (!as || !PacksKept.isWorthReading(as.change, table.change)) return undefined;
     // A database that was put back to an earlier time has other changes of the same numbers.
     if ((await this.tables.timeOf(table.id, as.change)) !== as.at) return undefined;
     this.changing(table.id, as.columns);
     await this.of(this.host.trust(table.id));
-    this.packed.set(table.id, as.change);
+    this.packsKept.has(table.id, as.change);
     this.takenFromPacks.add(table.id);
     return as.change;
   }
@@ -212,13 +206,13 @@ export class SearchThreads {
     this.packing = true;
     try {
       for (const [id, { rows, done }] of this.loading) {
-        if (!done || rows < WORTH_PACKING) continue;
+        if (!done) continue;
         const change = await this.changeOf(id);
-        const packed = this.packed.get(id);
-        if (change === undefined || (packed !== undefined && change - packed < WORTH_REPACKING)) continue;
+        if (change === undefined || !this.packsKept.isWanted(id, change, rows)) continue;
+        const behind = this.packsKept.rowsBehind(id);
         const at = await this.tables.timeOf(id, change);
-        if (at === undefined) continue;
-        if (await this.of(this.host.pack(id, packPath(this.packs, id), { change, at }))) this.packed.set(id, change);
+        if (at !== undefined && (await this.of(this.host.pack(id, packPath(this.packs, id), { change, at }))))
+          this.packsKept.has(id, change, behind);
       }
     } finally {
       this.packing = false;
@@ -259,13 +253,14 @@ export class SearchThreads {
   /** Forgets a table. */
   async drop(id: number): Promise<void> {
     this.loading.delete(id);
+    this.packsKept.forget(id);
     this.changing(id);
     await this.of(this.host.drop(id));
   }
 
   /** Follows the log: a change that was missed is read first; one that is not told row by row is read from the rows. */
   async apply(change: Change): Promise<void> {
-    this.changing(change.table, change.columns?.after);
+    this.passing(change);
     const done = await this.of(this.host.apply(change));
     if (done !== 'gap') return;
     await this.followLog(change.table, (await this.changeOf(change.table)) ?? 0);
@@ -274,12 +269,18 @@ export class SearchThreads {
   /** Applies what the log says after a change. */
   private async followLog(id: number, after: number): Promise<void> {
     for await (const change of this.tables.log(id, after)) {
-      this.changing(id, change.columns?.after);
+      this.passing(change);
       if ((await this.of(this.host.apply(change))) !== 'gap') continue;
       const table = await this.tables.find(id);
       if (table) await this.load(table);
       return;
     }
+  }
+
+  /** To be said before a change is applied. */
+  private passing(change: Change): void {
+    this.changing(change.table, change.columns?.after);
+    this.packsKept.passed(change);
   }
 
   /** To be said before a table changes: nobody is told what was true before, of it or of one that borrows from it. */
