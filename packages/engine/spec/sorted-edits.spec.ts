@@ -93,4 +93,35 @@ describe('a sorted list that rows change under', () => {
     table.apply([{ id: 1, after: ['hat', '9', 'Sold'] }]);
     expect(table.structure).toBe(structure);
   });
+
+  it('keeps every slot while rows are added one by one, and few segments', () => {
+    const cellsOf = (i: number): string[] => [i % 3 ? `hat ${i}` : `umbrella ${i}`, String(i % 50), 'Held'];
+    const now = new Map<number, readonly string[]>();
+    for (let id = 1; id <= 300; id++) now.set(id, cellsOf(id));
+    const rowsNow = (): { id: number; cells: readonly string[] }[] =>
+      [...now].sort(([a], [b]) => a - b).map(([id, cells]) => ({ id, cells }));
+    const table = new Table(COLUMNS, rowsNow());
+    list(table, SORTS[1], '');
+    const { structure } = table;
+    const slots = new Map<number, number | undefined>();
+    for (let id = 301; id <= 300 + 4_096 + 700; id++) {
+      now.set(id, cellsOf(id));
+      table.apply([{ id, after: now.get(id)! }]);
+      slots.set(id, table.slotOf(id));
+      if (id % 7 !== 0) continue;
+      // A row of a while ago goes, and every other of them comes back.
+      const gone = id - 200;
+      table.apply([{ id: gone, after: null }]);
+      now.delete(gone);
+      if (id % 2) continue;
+      now.set(gone, ['glove', '1', 'Sold']);
+      table.apply([{ id: gone, after: now.get(gone)! }]);
+    }
+    expect(table.structure).toBe(structure);
+    expect(table.segments.length).toBeLessThan(8);
+    for (const [id, slot] of slots) if (now.has(id)) expect(table.slotOf(id)).withContext(`row ${id}`).toBe(slot);
+    const anew = new Table(COLUMNS, rowsNow());
+    for (const sort of SORTS)
+      for (const text of ['', 'hat', 'glove']) expect(list(table, sort, text)).toEqual(list(anew, sort, text));
+  });
 });

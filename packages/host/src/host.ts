@@ -26,6 +26,7 @@ import type {
 import {
   columnNumbers,
   explainSteps,
+  finished,
   letterCounts,
   overlapSteps,
   type PackReader,
@@ -54,6 +55,8 @@ const RANGE_BINS = 24;
 const REST_MS = 200;
 /** A search runs this long, in milliseconds, before it looks up for others. */
 const STRETCH_MS = 8;
+/** A search whose table changes is begun anew so often; then it is done without looking up. */
+const TRIES = 3;
 
 /** The table is not whole yet. */
 export class StillLoading extends Error {
@@ -357,20 +360,30 @@ export class Host {
     const columns = names
       ? columnNumbers(visible, names)
       : visible.flatMap((column, i) => (column === table.columns[i] ? [i] : []));
-    const kept = this.searchFor(table, scope, id, request);
-    const { search } = kept;
-    const before = search.complete;
-    let looked = start;
-    // One step at least, so that an impatient reader gets on too.
-    while (search.step(STRETCH_MS) && performance.now() - start < patience) {
-      if (performance.now() - looked < STRETCH_MS) continue;
-      await turnOfTheLoop();
-      looked = performance.now();
+    for (let tries = 0; ; tries++) {
+      const begun = performance.now();
+      const kept = this.searchFor(table, scope, id, request);
+      const { search } = kept;
+      const before = search.complete;
+      // What changes again and again is answered in one go at last.
+      const changed = (): boolean => !search.current && tries < TRIES;
+      let looked = begun;
+      // One step at least, so that an impatient reader gets on too.
+      while (search.step(STRETCH_MS) && performance.now() - start < patience) {
+        if (performance.now() - looked < STRETCH_MS || tries >= TRIES) continue;
+        await turnOfTheLoop();
+        looked = performance.now();
+        if (stopped()) return OVERTAKEN;
+        if (changed()) break;
+      }
+      if (!before) kept.spent += performance.now() - begun;
+      const asked = { request, columns, change: held.change, milliseconds: kept.spent };
+      const steps = answerSteps(search, asked);
+      if (tries >= TRIES) return finished(steps);
+      const answer = changed() ? undefined : await inStretches(steps, () => stopped() || changed());
+      if (answer) return answer;
       if (stopped()) return OVERTAKEN;
     }
-    if (!before) kept.spent += performance.now() - start;
-    const asked = { request, columns, change: held.change, milliseconds: kept.spent };
-    return (await inStretches(answerSteps(search, asked), stopped)) ?? OVERTAKEN;
   }
 
   /** Notes the turn of a session. @returns false if a later one was there before */
@@ -407,7 +420,7 @@ export class Host {
     const { table } = held;
     const asked = questionIn(table.columns, scope, question);
     const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
-    await this.run(new Search(table, asked));
+    await this.run(() => new Search(table, asked));
     if (of === 'range') return { values: [], count: 0, range: valueRange(table, asked, number, RANGE_BINS) ?? null };
     if (of === 'values') return { ...valueCounts(table, asked, number, { holding, offset }), range: null };
     const values = letterCounts(table, asked, number, of);
@@ -419,14 +432,19 @@ export class Host {
     const { question, from, backwards = false, stays = [] } = request;
     const held = this.held(id);
     if (!held) return undefined;
-    const { search } = this.searchFor(held.table, scope, id, { question });
-    await this.run(search);
+    const search = await this.run(() => this.searchFor(held.table, scope, id, { question }).search);
     const list = stays.length > 0 ? new Staying(search.view, stays) : search.view;
     return { index: list.nextMatch(from, backwards) ?? null };
   }
 
-  private async run(search: Search): Promise<void> {
-    while (search.step(STRETCH_MS)) await turnOfTheLoop();
+  /** Runs a search to its end; anew where the table changes meanwhile, and in one go where that does not end. */
+  private async run(make: () => Search): Promise<Search> {
+    for (let tries = 0; tries < TRIES; tries++) {
+      const search = make();
+      while (search.current && search.step(STRETCH_MS)) await turnOfTheLoop();
+      if (search.current) return search;
+    }
+    return make().run();
   }
 
   private searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {

@@ -12,8 +12,10 @@ import { finished, type Steps } from './steps.js';
 
 /** The first segment is short, so that where a search takes long its first rows are there soon. */
 const FIRST_ROWS = 16_384;
-/** A short last segment is rebuilt with what is added to it; this many rows at a time keep that cheap. */
-const TAIL_ROWS = 4_096;
+/** A short last segment is rebuilt with what is added to it; so many rows at most keep that cheap. Their slots are whole words. */
+const TAIL_ROWS = 256;
+/** So many short segments, once they are full, become one: their slots stay as they are. */
+const TAILS = 16;
 
 /** Up to so many rows added at once are told of one by one. */
 const FEW = 2_000;
@@ -28,6 +30,11 @@ export interface RowEdit {
 
 function capacity(segment: number): number {
   return segment === 0 ? FIRST_ROWS : SEGMENT_ROWS;
+}
+
+/** Removed rows, too: they keep their slots, so that one that is brought back finds its place, and no other one moves. */
+function rowsOf(segments: readonly Segment[]): Row[] {
+  return segments.flatMap((segment) => Array.from({ length: segment.rowCount }, (_, row) => segment.rowAt(row)));
 }
 
 /** Whether two specs read, show and order cells alike; then only the name differs, if anything does. */
@@ -171,20 +178,31 @@ export class Table {
     if (rows.length === 0) return;
     this.waiting = [];
     const last = this.segments.at(-1);
-    const room = capacity(this.segments.length - 1);
-    if (last && last.rowCount < room && last.rowCount + rows.length <= Math.max(TAIL_ROWS, rows.length * 2)) {
-      this.segments.pop();
-      // Removed rows, too, keep their slots: a row that is brought back finds its place, and no other one moves.
-      rows = Array.from({ length: last.rowCount }, (_, row) => last.rowAt(row)).concat(rows);
-    }
+    const many = this.segments.length === 0 || rows.length > TAIL_ROWS;
+    const room = many ? capacity(this.segments.length - 1) : TAIL_ROWS;
+    const tail = last && last.rowCount < room && (!many || last.rowCount <= rows.length) ? [last] : [];
+    this.segments.length -= tail.length;
+    rows = rowsOf(tail).concat(rows);
     for (let first = true; rows.length > 0; first = false) {
-      const size = capacity(this.segments.length);
-      const segment = yield* Segment.steps(this.specs, rows.slice(0, size), this.sharedChunks);
-      if (first && last && last !== this.segments.at(-1))
-        for (let row = 0; row < last.rowCount; row++) if (!hasBit(last.live, row)) segment.remove(row);
-      this.segments.push(segment);
+      const size = many ? capacity(this.segments.length) : TAIL_ROWS;
+      yield* this.push(rows.slice(0, size), first ? tail : []);
       rows = rows.slice(size);
     }
+    const tails = this.segments.slice(-TAILS);
+    if (tails.length < TAILS || tails.some(({ rowCount }) => rowCount !== TAIL_ROWS)) return;
+    this.segments.length -= TAILS;
+    yield* this.push(rowsOf(tails), tails);
+  }
+
+  /** @param before segments whose rows come first among these: what was removed of them stays so */
+  private *push(rows: readonly Row[], before: readonly Segment[]): Steps<void> {
+    const segment = yield* Segment.steps(this.specs, rows, this.sharedChunks);
+    let start = 0;
+    for (const { live, rowCount } of before) {
+      for (let row = 0; row < rowCount; row++) if (!hasBit(live, row)) segment.remove(start + row);
+      start += rowCount;
+    }
+    this.segments.push(segment);
   }
 
   private place(id: number): { segment: Segment; row: number } | undefined {
