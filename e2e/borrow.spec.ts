@@ -57,6 +57,22 @@ test('columns are borrowed by a sentence, suggested and counted, and given back'
   });
 });
 
+test('the sentence keeps to a narrow window, and says what failed', async ({ page }) => {
+  await page.setViewportSize({ width: 768, height: 800 });
+  await open(page, '/table/1');
+  await page.getByRole('button', { name: 'What to do with Found at' }).click();
+  await page.getByRole('button', { name: 'Borrow columns from another table …' }).click();
+  const panel = page.locator('un-borrow-panel');
+  await expect(panel).toContainText('4,120 of 4,120 rows find one.');
+  await expect(panel.getByRole('button', { name: 'Borrow', exact: true })).toBeDisabled();
+  await expect(panel).toBeInViewport({ ratio: 1 });
+  await page.keyboard.press('Escape');
+  await page.route('**/lenders', (route) => route.fulfill({ status: 500, json: { title: 'Broken' } }));
+  await page.getByRole('button', { name: 'What to do with Found at' }).click();
+  await page.getByRole('button', { name: 'Borrow columns from another table …' }).click();
+  await expect(panel.getByRole('alert')).toContainText('Broken');
+});
+
 test('a borrowed cell is not edited here, leads to where it is, and follows it there', async ({ page }) => {
   await withTables(page, 'Leading', async (items, stops) => {
     await borrow(page, items, stops);

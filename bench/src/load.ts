@@ -199,6 +199,34 @@ async function pass(address: string, table: number, count: number, seconds: numb
   if (changing) console.log(line(`  from commit to event, ${count} open sheets, ${refused} refused`, figures(heard)));
 }
 
+/** One reader alone, the next question once the last is answered: none asked before, and then the same again. */
+async function roundTrips(address: string, table: number): Promise<void> {
+  const socket = new WebSocket(`${address.replace('http', 'ws')}/api/standing`);
+  await new Promise((done, fail) => socket.once('open', done).once('error', fail));
+  let told: (() => void) | undefined;
+  socket.on('message', () => told?.());
+  let id = 0;
+  const ask = async (text: string): Promise<number> => {
+    const question = { threaded: THREADED, strands: [{ verb: 'find' as const, text }] };
+    const request = { question, columns: ASKED, offset: 0, limit: 60, session: 's', turn: ++id };
+    const answered = new Promise<void>((done) => (told = done));
+    const began = performance.now();
+    socket.send(JSON.stringify({ id, table, request } satisfies StandingQuestion));
+    await answered;
+    return performance.now() - began;
+  };
+  // Whole item numbers and ends of them: each is asked once.
+  const texts = Array.from({ length: 600 }, (_, i) => (i % 2 ? `${36_500 + i * 7}` : `lp-${36_500 + i * 7}`));
+  for (const text of texts.slice(0, 200)) await ask(text);
+  const fresh: number[] = [];
+  for (const text of texts.slice(200)) fresh.push(await ask(text));
+  const again: number[] = [];
+  for (const text of texts.slice(200)) again.push(await ask(text));
+  console.log(line('round trip, one after another, asked first', figures(fresh)));
+  console.log(line('  the same, asked before', figures(again)));
+  socket.close();
+}
+
 export async function benchLoad(
   address: string,
   table: number,
@@ -206,6 +234,7 @@ export async function benchLoad(
   seconds: number,
 ): Promise<void> {
   console.log(`\n== load: each reader ${KEYS_A_SECOND} keys a second, ${THREADED.length} columns, ${seconds} s a pass`);
+  await roundTrips(address, table);
   for (const count of readers) {
     await pass(address, table, count, seconds, false);
     await pass(address, table, count, seconds, true);

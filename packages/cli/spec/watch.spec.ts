@@ -51,6 +51,7 @@ describe('usual-needle watch', () => {
     ready: Promise<unknown>;
     out: () => string[];
     ended: Promise<number | null>;
+    err: () => string;
   } {
     const child = spawn(process.execPath, [COMMAND, 'watch', ...args, '--server', server.address], {
       stdio: ['ignore', 'pipe', 'pipe'],
@@ -62,7 +63,7 @@ describe('usual-needle watch', () => {
       for (let i = 0; i < 200 && err === ''; i++) await new Promise((wait) => setTimeout(wait, 50));
     })();
     const ended = once(child, 'exit').then(([code]) => code as number | null);
-    return { child, ready, ended, out: () => out.split('\n').filter(Boolean) };
+    return { child, ready, ended, err: () => err, out: () => out.split('\n').filter(Boolean) };
   }
 
   it('writes rows as they begin to match, once, and goes on after the server was away', async () => {
@@ -125,4 +126,26 @@ describe('usual-needle watch', () => {
       expect(err).toContain(says);
     }
   }, 60_000);
+
+  it('says of borrowed columns that it does not see them', async () => {
+    const post = (path: string, type: string, body: string, more: Record<string, string> = {}): Promise<Response> =>
+      fetch(server.address + path, { method: 'POST', headers: { 'content-type': type, ...more }, body });
+    const made = await post('/api/tables?name=Lender', 'text/csv', 'Name,Town\numbrella,Oakham\n');
+    const { id } = (await made.json()) as { id: number };
+    const borrow = { table: id, key: 'Thing', matches: 'Name', columns: [{ column: 'Town' }] };
+    await post('/api/tables/1/columns', 'application/json', JSON.stringify({ borrow }), { 'if-match': '*' });
+    const box = {
+      format: 'usual-needle box',
+      version: 1,
+      name: 'By town',
+      threaded: ['Town'],
+      columns: [{ name: 'No' }],
+    };
+    await post('/api/tables/1/boxes', 'application/json', JSON.stringify({ box }));
+    const { child, ready, err, ended } = watching(['By town']);
+    await ready;
+    expect(err()).toContain('Town: borrowed from another table.');
+    child.kill('SIGTERM');
+    expect(await ended).toBe(0);
+  });
 });

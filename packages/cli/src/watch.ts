@@ -68,6 +68,12 @@ function watchedOf(
   };
 }
 
+/** Columns that are searched, narrowed by or shown, and have no cells in the log: theirs are another table's. */
+function borrowedIn({ columns, question, shown }: Watched): string[] {
+  const used = new Set([...question.threaded, ...(question.pickers ?? []).map(({ column }) => column), ...shown]);
+  return columns.flatMap(({ name, borrows, removed }) => (borrows && !removed && used.has(name) ? [name] : []));
+}
+
 /** Of some rows, those that answer the question, by their ids, with what they show. */
 async function answering(
   { columns, question, shown }: Watched,
@@ -137,6 +143,11 @@ export async function watch(named: string, text: string | undefined, options: Wa
   const stop = new AbortController();
   process.once('SIGINT', () => stop.abort());
   process.once('SIGTERM', () => stop.abort());
+  const borrowed = borrowedIn(watched);
+  if (borrowed.length > 0)
+    console.error(
+      `${borrowed.join(', ')}: borrowed from another table. What is watched are this table’s own cells, so there it is as if they were blank.`,
+    );
   console.error(`Watching “${box.name ?? named}” on ${table.name}, ${table.rows} rows.`);
 
   const catchUp = async (): Promise<void> => {

@@ -66,6 +66,11 @@ export class Pop {
     this.popover().hide();
   }
 
+  /** What is in it has another size now: it keeps to the window. */
+  align(): void {
+    requestAnimationFrame(() => this.popover().align());
+  }
+
   /** Once what is in it has been drawn. */
   focusIn(): void {
     requestAnimationFrame(() => {

@@ -89,6 +89,7 @@ export class ColumnMenu {
   }
 
   protected focusIn(): void {
+    this.pop().align();
     this.pop().focusIn();
   }
 
