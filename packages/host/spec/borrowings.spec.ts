@@ -176,4 +176,23 @@ describe('tables that borrow', () => {
     expect(await host.lenders(WHOLE_SCOPE, ITEMS, [{ id: STOPS, scope: narrow }])).toEqual({ pairings: [] });
     await expectAsync(host.pairing(WHOLE_SCOPE, ITEMS, pairing, narrow)).toBeRejectedWithError(UnknownColumn);
   });
+
+  it('answer right at every moment while their indexes are built anew', async () => {
+    const host = new Host();
+    const many = Array.from({ length: 20_000 }, (_, i) => [`stop ${i}`, `town ${i % 4_000}`]);
+    await filled(host, STOPS, STOP_COLUMNS, many);
+    const before = ITEM_COLUMNS.slice(0, 2);
+    await filled(
+      host,
+      ITEMS,
+      before,
+      many.map(([name]) => ['hat', name]),
+    );
+    host.apply(change(ITEMS, 2, [], { before, after: ITEM_COLUMNS }));
+    for (let i = 0; i < 12; i++) {
+      expect((await towns(host, `"town ${i * 331}"`)).length).toBeGreaterThanOrEqual(5);
+      expect(await towns(host, '"town 3999"')).toEqual(Array(5).fill('town 3999'));
+      await new Promise((done) => setTimeout(done, 5));
+    }
+  });
 });

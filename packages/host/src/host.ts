@@ -151,13 +151,15 @@ export class Host {
     this.lend(id);
   }
 
-  /** Whoever borrows from a table looks up what it lends now; the indexes of that are built while others are answered. */
+  /** Whoever borrows from a table looks up what it lends now. */
   private lend(id: number): void {
-    for (const table of this.borrowings.linkBorrowers(id))
-      void this.inTheBackground(
-        table.buildIndexes(),
-        () => ![...this.tables.values()].some((held) => held.table === table),
-      );
+    for (const table of this.borrowings.linkBorrowers(id)) this.indexLater(table);
+  }
+
+  /** Builds what has to be built anew while others are answered, so that the next search does not have to. */
+  private indexLater(table: Table): void {
+    const dropped = (): boolean => ![...this.tables.values()].some((held) => held.table === table);
+    void this.inTheBackground(table.buildIndexes(), dropped);
   }
 
   /**
@@ -227,7 +229,7 @@ export class Host {
     held.change = change;
     this.borrowings.link(id);
     this.lend(id);
-    void this.inTheBackground(held.table.buildIndexes(), () => this.tables.get(id) !== held);
+    this.indexLater(held.table);
   }
 
   /** Work that gives way to whoever waits for an answer. */
@@ -267,6 +269,7 @@ export class Host {
     this.borrowings.during(change.table, rowChanges, () => held.table.apply(rowChanges));
     if (change.columns) {
       this.borrowings.link(change.table);
+      this.indexLater(held.table);
       this.lend(change.table);
     }
     held.change = change.number;

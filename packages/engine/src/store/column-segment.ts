@@ -162,9 +162,16 @@ export class ColumnSegment {
 
   /** As `build`, a little at a time. */
   *buildSteps(): Steps<void> {
-    this.builtChunks ??= yield* Chunks.steps(this.eachFaces(), this.sharedChunks);
+    // A search between two steps may have built either by itself: what it goes on with stays.
+    if (!this.builtChunks) {
+      const chunks = yield* Chunks.steps(this.eachFaces(), this.sharedChunks);
+      this.builtChunks ??= chunks;
+    }
     yield;
-    this.builtVocabulary ??= yield* Vocabulary.steps(this.builtChunks, this.codes, this.rowCount);
+    if (!this.builtVocabulary) {
+      const vocabulary = yield* Vocabulary.steps(this.chunks, this.codes, this.rowCount);
+      this.builtVocabulary ??= vocabulary;
+    }
     yield;
     void this.vocabulary.words;
     yield;
