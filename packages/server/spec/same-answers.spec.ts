@@ -2,7 +2,7 @@ import type { Change, ChangeList, SearchRequest, TableSummary } from '@usual-nee
 import { WHOLE_SCOPE } from '@usual-needle/contract';
 import { Host } from '@usual-needle/host';
 import fc from 'fast-check';
-import { csvLines, foundItems } from '../../../demo/dist/index.js';
+import { csvLines, foundItems } from '@usual-needle/demo';
 import { Running } from './running.js';
 
 const ROWS = 12_000;
