@@ -75,7 +75,8 @@ export class SearchThreads {
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
   private readonly packsKept = new PacksKept();
-  private packing = false;
+  private packing: Promise<void> = Promise.resolve();
+  private packsNow = false;
   private readonly packTimer: NodeJS.Timeout;
 
   private tables!: Tables;
@@ -88,6 +89,7 @@ export class SearchThreads {
   ) {
     this.start();
     this.packTimer = setInterval(() => {
+      if (this.packsNow) return;
       this.pack().catch((error: unknown) => this.log.debug({ err: error }, 'a table was not packed'));
     }, PACK_MS);
     this.packTimer.unref();
@@ -201,9 +203,14 @@ export class SearchThreads {
   }
 
   /** Packs the tables that have no pack, or one that is far behind; one after the other, giving way to whoever asks. */
-  async pack(): Promise<void> {
-    if (!this.packs || this.packing) return;
-    this.packing = true;
+  pack(): Promise<void> {
+    this.packing = this.packing.catch(() => undefined).then(() => this.packEach());
+    return this.packing;
+  }
+
+  private async packEach(): Promise<void> {
+    if (!this.packs) return;
+    this.packsNow = true;
     try {
       for (const [id, { rows, done }] of this.loading) {
         if (!done) continue;
@@ -215,7 +222,7 @@ export class SearchThreads {
           this.packsKept.has(id, change, behind);
       }
     } finally {
-      this.packing = false;
+      this.packsNow = false;
     }
   }
 
