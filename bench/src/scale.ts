@@ -1,5 +1,5 @@
 /**
- * How things grow with the rows: `npm run bench -- scale` measures what it is given (10,000 to 10,000,000 rows, if not said) and
+ * How things grow with the rows: `npm run bench -- scale` measures what it is given (10,000 to 10,000,000 rows, if not said; the last takes long) and
  * writes `docs/scale.md` and its plot from what it found. Each size is measured in a process of its own, so that none pays for
  * the memory of another.
  */
@@ -8,7 +8,7 @@ import { existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { cpus, tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
 import { csvLines, foundItems } from '@usual-needle/demo';
@@ -151,7 +151,7 @@ function table(sizes: readonly Size[]): string {
 
 /** Rows and times on scales of tens, so that what grows with the rows is a straight line. */
 async function plot(sizes: readonly Size[], path: string): Promise<void> {
-  const script = createRequire(import.meta.url).resolve('chart.js/dist/chart.umd.js');
+  const script = join(dirname(createRequire(import.meta.url).resolve('chart.js')), 'chart.umd.js');
   const lines: [name: string, of: keyof Size, colour: string, dash: number[]][] = [
     ['building (engine)', 'build', '#8c2f39', []],
     ['bringing in', 'bringIn', '#8c2f39', [6, 4]],
