@@ -1,12 +1,12 @@
 import type { FromSchema } from 'json-schema-to-ts';
-import { LARGEST } from './limits.js';
+import { LARGEST_NUMBER } from './limits.js';
 
 const name = { type: 'string', minLength: 1, maxLength: 200 } as const;
 
 /** Which rows of another table lend to which of this one. */
 const pairing = {
   /** The other table. */
-  table: { type: 'integer', minimum: 1, maximum: LARGEST },
+  table: { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER },
   /** The column of this table whose cells are looked up. */
   key: name,
   /** The column of the other one that they are looked up in. Both are compared folded. */

@@ -1,3 +1,4 @@
+import { LARGEST_NUMBER } from './limits.js';
 import type { Column } from './column.js';
 
 /** What a change of a table is, in the words of its history. */
@@ -58,10 +59,10 @@ export const changesQuerySchema = {
   type: 'object',
   additionalProperties: false,
   properties: {
-    after: { type: 'integer', minimum: 0, maximum: 2_147_483_647, default: 0 },
+    after: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER, default: 0 },
     limit: { type: 'integer', minimum: 1, maximum: 1000, default: 100 },
     /** The last ones first, before this one. */
-    before: { type: 'integer', minimum: 1, maximum: 2_147_483_647 },
+    before: { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER },
     /** Without what the changes did row by row, which may be much. */
     brief: { type: 'boolean', default: false },
   },

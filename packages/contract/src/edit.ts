@@ -3,7 +3,7 @@
  * was when its keeper saw it, so that nothing is overwritten in silence, and two people in different cells do not clash.
  */
 import type { FromSchema } from 'json-schema-to-ts';
-import { LARGEST, LIMITS } from './limits.js';
+import { LARGEST, LIMITS, LARGEST_NUMBER } from './limits.js';
 
 /** What an edit by hand is, in the words of the history. */
 export const EDIT_KINDS = ['edited', 'filled', 'pasted', 'added', 'removed'] as const;
@@ -59,7 +59,7 @@ export const editRequestSchema = {
         type: 'object',
         additionalProperties: false,
         required: ['id', 'seen'],
-        properties: { id: idSchema, seen: { type: 'integer', minimum: 0, maximum: 2_147_483_647 } },
+        properties: { id: idSchema, seen: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER } },
       },
     },
   },
@@ -130,7 +130,7 @@ export const eventsQuerySchema = {
   additionalProperties: false,
   properties: {
     /** Tells what happened after this change, first. */
-    after: { type: 'integer', minimum: 0, maximum: 2_147_483_647 },
+    after: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER },
     who: whoSchema,
   },
 } as const;

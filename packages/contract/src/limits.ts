@@ -30,5 +30,7 @@ export const LIMITS = {
   daysKept: 30,
 } as const;
 
+/** Largest number of a table, a box or a change: what the database has for them. */
+export const LARGEST_NUMBER = 2_147_483_647;
 /** Largest whole number that is told apart from its neighbours: what ids and places in a list may be. */
 export const LARGEST = Number.MAX_SAFE_INTEGER;

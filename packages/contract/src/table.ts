@@ -1,7 +1,7 @@
 import type { FromSchema } from 'json-schema-to-ts';
 import type { Box } from './box.js';
 import { columnSchema, presentPlaces, type Column } from './column.js';
-import { LARGEST } from './limits.js';
+import { LARGEST, LARGEST_NUMBER } from './limits.js';
 
 /** A table as the shelf lists it. */
 export const tableSchema = {
@@ -126,7 +126,7 @@ export const refreshQuerySchema = {
     /** Says what a refresh would do, and does nothing. */
     preview: { type: 'boolean', default: false },
     /** The change that the table has to be at, as a preview told it. */
-    on: { type: 'integer', minimum: 0, maximum: 2_147_483_647 },
+    on: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER },
   },
 } as const;
 
@@ -168,7 +168,7 @@ export const copyQuerySchema = {
   additionalProperties: false,
   properties: {
     /** As it was after this change. */
-    at: { type: 'integer', minimum: 1, maximum: 2_147_483_647 },
+    at: { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER },
   },
 } as const;
 export type CopyQuery = FromSchema<typeof copyQuerySchema>;

@@ -178,4 +178,43 @@ describe('borrowed columns', () => {
         .status,
     ).toBe(422);
   });
+
+  const hostile: [what: string, body: unknown][] = [
+    ['a table beyond any number', { table: 9_007_199_254_740_991, key: 'A', matches: 'B' }],
+    ['a table just beyond those that there are', { table: 2_147_483_648, key: 'A', matches: 'B' }],
+    ['half a table', { table: 1.5, key: 'A', matches: 'B' }],
+    ['a name of null', { table: 1, key: null, matches: 'B' }],
+    ['nothing', null],
+    ['a list', [1, 2, 3]],
+    ['a name that is no text', { table: 1, key: { a: 1 }, matches: 'B' }],
+    ['a name too long', { table: 1, key: 'x'.repeat(201), matches: 'B' }],
+    ['one more thing', { table: 1, key: 'A', matches: 'B', also: 1 }],
+  ];
+  for (const [what, body] of hostile)
+    it(`refuses ${what} with a sentence, and answers others`, async () => {
+      const paired = await running.ask('POST', `/api/tables/${items}/pairing`, body);
+      expect(paired.status).toBe(400);
+      expect(paired.type).toBe('application/problem+json');
+      const asked = { borrow: { ...(body as object), columns: [{ column: 'Town' }] } };
+      const borrowed = await running.ask('POST', `/api/tables/${items}/columns`, asked, { 'if-match': '*' });
+      expect(borrowed.status).toBe(400);
+      expect((await running.find(items, 'hat', ['Thing'])).status).toBe(200);
+    });
+
+  it('looks for lenders beside the searches, however many ask for them', async () => {
+    const many = Array.from({ length: 60_000 }, (_, i) => `key ${i},thing ${i}`).join('\n');
+    const large = await broughtIn('Large', `Key,Name\n${many}\n`);
+    const larger = await broughtIn('Larger', `Key,Name\n${many}\n`);
+    const order: string[] = [];
+    const lenders = Array.from({ length: 8 }, async () => {
+      expect((await running.ask('GET', `/api/tables/${large}/lenders`)).status).toBe(200);
+      order.push('lenders');
+    });
+    await new Promise((done) => setTimeout(done, 150));
+    expect((await running.find(items, 'glove', ['Thing'])).status).toBe(200);
+    order.push('search');
+    await Promise.all(lenders);
+    expect(order.slice(0, 3)).toContain('search');
+    for (const id of [large, larger]) await running.ask('DELETE', `/api/tables/${id}`);
+  });
 });

@@ -1,8 +1,6 @@
+import { LARGEST_NUMBER } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { HttpProblem } from './http-problem.js';
-
-/** Largest number of a table or box that the database has. */
-const LARGEST = 2_147_483_647;
 
 /**
  * The number in an address such as /api/tables/7.
@@ -10,6 +8,6 @@ const LARGEST = 2_147_483_647;
  */
 export function idOf(ctx: Context, what: string, parameter = 'id'): number {
   const id = (ctx as unknown as { params: Record<string, string> }).params[parameter];
-  if (!/^\d{1,10}$/.test(id) || Number(id) > LARGEST) throw new HttpProblem(404, `There is no such ${what}`);
+  if (!/^\d{1,10}$/.test(id) || Number(id) > LARGEST_NUMBER) throw new HttpProblem(404, `There is no such ${what}`);
   return Number(id);
 }

@@ -2,6 +2,7 @@
 import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
 import {
+  LARGEST_NUMBER,
   STANDING_MESSAGE_LIMIT,
   STANDING_PATH,
   searchRequestSchema,
@@ -28,7 +29,7 @@ const question = bodyOf<StandingQuestion>({
   required: ['id', 'table', 'request'],
   properties: {
     id: { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER },
-    table: { type: 'integer', minimum: 0, maximum: 2_147_483_647 },
+    table: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER },
     request: searchRequestSchema,
   },
 });

@@ -62,6 +62,8 @@ export class SearchThreads {
   private worker!: Worker;
   private host!: Remote<HostThread>;
   private readonly turns = new Turns(AT_ONCE);
+  /** Of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
+  private readonly aside = new Turns(1);
   readonly shared = new SharedAnswers();
   /** Tables that each table borrows from. */
   private readonly borrows = new Map<number, ReadonlySet<number>>();
@@ -336,8 +338,8 @@ export class SearchThreads {
     for (const session of sessions) this.host.leave(session).catch(() => undefined);
   }
 
-  private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>): Promise<T | undefined> {
-    const told = await this.turns
+  private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>, turns = this.turns): Promise<T | undefined> {
+    const told = await turns
       .run(by.asker, by.session, () => this.of(ask()))
       .catch((error: unknown) => {
         if (!(error instanceof TooMany)) throw error;
@@ -402,12 +404,12 @@ export class SearchThreads {
 
   /** @throws HttpProblem */
   pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
-    return this.told(id, {}, () => this.host.pairing(scope, id, pairing, other));
+    return this.told(id, {}, () => this.host.pairing(scope, id, pairing, other), this.aside);
   }
 
   /** @throws HttpProblem */
   lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
-    return this.told(id, {}, () => this.host.lenders(scope, id, others));
+    return this.told(id, {}, () => this.host.lenders(scope, id, others), this.aside);
   }
 
   /** For tests of what happens then. */
