@@ -8,6 +8,7 @@ import {
   overlapSteps,
   Search,
   Table,
+  offering,
   valueCounts,
   windowRows,
   type ColumnSpec,
@@ -61,7 +62,7 @@ function shown(table: Table, text: string): unknown {
     search.matched,
     search.columnTallies,
     rows.map(({ id, cells, marks }) => [id, cells, marks]),
-    valueCounts(table, question, 3, {}),
+    valueCounts(offering(table, question, 3).run(), 3),
   ];
 }
 

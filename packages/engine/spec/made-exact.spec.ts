@@ -9,6 +9,7 @@ import {
   Search,
   Table,
   traceOf,
+  offering,
   valueCounts,
   windowRows,
   type Change,
@@ -311,7 +312,7 @@ describe('D9: flip, pickers, effects and offers, row by row', () => {
           const one = smallTable(rows);
           for (const at of removed) one.remove(at + 1);
           const base: Question = { ...blankQuestion([0]), strands: [{ verb: 'find', text, reading: 'words' }], flip };
-          const { values, count } = valueCounts(one, base, 1);
+          const { values, count } = valueCounts(offering(one, base, 1).run(), 1);
           expect(values.length).toBe(count);
           const held = new Set(rows.flatMap((row, i) => (removed.includes(i) ? [] : [fold(row[1])])));
           expect(new Set(values.map(({ value }) => fold(value)))).toEqual(held);
@@ -320,9 +321,9 @@ describe('D9: flip, pickers, effects and offers, row by row', () => {
             // A picker narrows first, and a flip stays within it: counted alike.
             expect(new Search(one, picked).run().shown).withContext(value).toBe(said);
           }
-          const second = valueCounts(one, base, 1, { offset: 1 });
+          const second = valueCounts(offering(one, base, 1).run(), 1, { offset: 1 });
           expect(second.values).toEqual(values.slice(1));
-          const holding = valueCounts(one, base, 1, { holding: 'É' });
+          const holding = valueCounts(offering(one, base, 1).run(), 1, { holding: 'É' });
           expect(holding.values).toEqual(values.filter(({ value }) => fold(value).includes('e')));
         },
       ),
@@ -334,7 +335,7 @@ describe('D9: flip, pickers, effects and offers, row by row', () => {
     fc.assert(
       fc.property(small, fc.constantFrom('starts' as const, 'contains' as const), (rows, position) => {
         const one = smallTable(rows);
-        for (const { value, rows: said } of letterCounts(one, blankQuestion([0]), 1, position)) {
+        for (const { value, rows: said } of letterCounts(offering(one, blankQuestion([0]), 1).run(), 1, position)) {
           const picked: Question = {
             ...blankQuestion([0]),
             pickers: [{ type: 'letters', column: 1, letters: [value], position }],

@@ -9,6 +9,7 @@ import {
   Table,
   View,
   windowRows,
+  offering,
   valueCounts,
   letterCounts,
   traceOf,
@@ -292,13 +293,13 @@ describe('pickers', () => {
     const question = search('umbr', {}, 'words', {
       pickers: [{ type: 'values', column: 1, values: ['red'] }],
     }).question;
-    expect(valueCounts(table, question, 1).values).toEqual([
+    expect(valueCounts(offering(table, question, 1).run(), 1).values).toEqual([
       { value: 'red', rows: 1 },
       { value: 'green', rows: 0 },
       { value: 'black', rows: 1 },
       { value: '', rows: 0 },
     ]);
-    expect(letterCounts(table, blankQuestion(ALL), 0, 'starts').map(({ value }) => value)).toEqual([
+    expect(letterCounts(offering(table, blankQuestion(ALL), 0).run(), 0, 'starts').map(({ value }) => value)).toEqual([
       'f',
       'o',
       's',

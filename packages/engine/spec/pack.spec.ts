@@ -6,6 +6,7 @@ import {
   type PackWriter,
   Search,
   Table,
+  offering,
   valueCounts,
   windowRows,
   type ColumnSpec,
@@ -49,7 +50,7 @@ function answers(table: Table): unknown[] {
     return [
       [search.matched, search.columnTallies, search.strandTallies],
       windowRows(search, 0, 50, [0, 1, 2, 3]).map(({ id, place, cells, raw, marks }) => [id, place, cells, raw, marks]),
-      valueCounts(table, question, 3, {}),
+      valueCounts(offering(table, question, 3).run(), 3),
     ];
   });
 }

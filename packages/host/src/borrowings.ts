@@ -33,7 +33,7 @@ export class Borrowings {
   constructor(private readonly tables: ReadonlyMap<number, Held>) {}
 
   /** Tables that borrow from a table. */
-  borrowersOf(id: number): number[] {
+  private borrowersOf(id: number): number[] {
     return [...this.tables].flatMap(([borrower, held]) => (this.borrowed(held, id).length > 0 ? [borrower] : []));
   }
 

@@ -28,6 +28,7 @@ import {
   explainSteps,
   finished,
   letterCounts,
+  offering,
   overlapSteps,
   type PackReader,
   type PackWriter,
@@ -87,9 +88,16 @@ function turnOfTheLoop(): Promise<void> {
   });
 }
 
+/** A turn of the loop; more while `others` wait for answers, but not for ever. */
+async function rest(others: () => boolean): Promise<void> {
+  const rested = performance.now();
+  do await turnOfTheLoop();
+  while (others() && performance.now() - rested < REST_MS);
+}
+
 /**
  * Runs steps to their end, looking up every so often.
- * @param others true while somebody waits for an answer: then the work rests, for a while at most
+ * @param others true while somebody waits for an answer: then the work rests
  * @returns undefined if `stopped` said so in between
  */
 async function inStretches<T>(
@@ -102,9 +110,7 @@ async function inStretches<T>(
     const step = steps.next();
     if (step.done) return step.value;
     if (performance.now() - looked < STRETCH_MS) continue;
-    const rested = performance.now();
-    do await turnOfTheLoop();
-    while (others() && performance.now() - rested < REST_MS);
+    await rest(others);
     looked = performance.now();
     if (stopped()) return undefined;
   }
@@ -178,17 +184,10 @@ export class Host {
     const same = (): boolean => this.tables.get(id) === held && table.structure === structure;
     for (const part of table.packSteps()) {
       if (part) await write(part);
-      await this.rest();
+      await rest(this.others);
       if (!same()) return undefined;
     }
     return { change, columns: columnsOf(held) };
-  }
-
-  /** A turn of the loop, or more while somebody waits for an answer. */
-  private async rest(): Promise<void> {
-    const rested = performance.now();
-    do await turnOfTheLoop();
-    while (this.asking > 0 && performance.now() - rested < REST_MS);
   }
 
   /**
@@ -232,9 +231,11 @@ export class Host {
     this.indexLater(held.table);
   }
 
-  /** Work that gives way to whoever waits for an answer. */
-  private async inTheBackground(steps: Generator<void, void>, stopped: () => boolean): Promise<void> {
-    await inStretches(steps, stopped, () => this.asking > 0);
+  private readonly others = (): boolean => this.asking > 0;
+
+  /** Work that gives way to whoever waits for an answer. @returns undefined if `stopped` said so in between */
+  private inTheBackground<T>(steps: Generator<void, T>, stopped = (): boolean => false): Promise<T | undefined> {
+    return inStretches(steps, stopped, this.others);
   }
 
   /** Counts a question as being asked until it is answered. */
@@ -276,11 +277,6 @@ export class Host {
     return 'applied';
   }
 
-  /** Tables that borrow from a table. */
-  borrowersOf(id: number): number[] {
-    return this.borrowings.borrowersOf(id);
-  }
-
   /** Cells as they are stored, with those of borrowed columns looked up; undefined without the table. @throws StillLoading */
   filled(id: number, rows: readonly (readonly string[])[]): readonly (readonly string[])[] | undefined {
     const held = this.held(id);
@@ -299,11 +295,7 @@ export class Host {
     columnNumbers(columnsIn(lender.table.columns, other.visible), [pairing.matches]);
     const paired = this.borrowings.pair(held, pairing);
     if (!paired) throw new UnknownColumn(pairing.key);
-    return inStretches(
-      overlapSteps(held.table, paired.key, paired.lender),
-      () => false,
-      () => this.asking > 0,
-    );
+    return this.inTheBackground(overlapSteps(held.table, paired.key, paired.lender));
   }
 
   /** Pairings with other tables that suggest themselves, best first. @param others what may be seen of them */
@@ -314,12 +306,7 @@ export class Host {
       const one = other === id ? undefined : this.tables.get(other);
       return one && one.change >= 0 ? [{ id: other, held: one, scope: seen }] : [];
     });
-    const pairings = await inStretches(
-      suggestions(held, scope, there),
-      () => false,
-      () => this.asking > 0,
-    );
-    return { pairings: pairings ?? [] };
+    return { pairings: (await this.inTheBackground(suggestions(held, scope, there))) ?? [] };
   }
 
   /** Number of the last change that a table knows of; undefined if it is not held or not whole. */
@@ -423,10 +410,10 @@ export class Host {
     const { table } = held;
     const asked = questionIn(table.columns, scope, question);
     const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
-    await this.run(() => new Search(table, asked));
-    if (of === 'range') return { values: [], count: 0, range: valueRange(table, asked, number, RANGE_BINS) ?? null };
-    if (of === 'values') return { ...valueCounts(table, asked, number, { holding, offset }), range: null };
-    const values = letterCounts(table, asked, number, of);
+    const search = await this.run(() => offering(table, asked, number));
+    if (of === 'range') return { values: [], count: 0, range: valueRange(search, number, RANGE_BINS) ?? null };
+    if (of === 'values') return { ...valueCounts(search, number, { holding, offset }), range: null };
+    const values = letterCounts(search, number, of);
     return { values, count: values.length, range: null };
   }
 

@@ -74,6 +74,8 @@ describe('borrowed columns', () => {
 
   it('follow the changes of both tables at once, and of columns that are renamed', async () => {
     await borrow();
+    expect(running.server.threads.borrowersOf(stops)).toEqual([items]);
+    expect(running.server.threads.borrowersOf(items)).toEqual([]);
     await edit(stops, 'Town', 'Brookfield');
     expect(await found('brookfield')).toBe(1);
     await edit(items, 'Found at', 'Quay', 6);

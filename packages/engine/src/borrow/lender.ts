@@ -24,10 +24,6 @@ export class Lender {
     return this.byKey.keys();
   }
 
-  get keyCount(): number {
-    return this.byKey.size;
-  }
-
   /** Ids of the rows that a key finds, in the table's own order. */
   rows(key: string): readonly number[] {
     const found = this.byKey.get(key);

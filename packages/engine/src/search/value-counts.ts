@@ -11,9 +11,9 @@ export interface ValueCount {
   readonly rows: number;
 }
 
-/** The question without its pickers on a column: under all *other* conditions. */
-function withoutPickers(question: Question, column: number): Question {
-  return { ...question, pickers: question.pickers.filter((picker) => picker.column !== column) };
+/** The search that a picker on a column offers from: under all *other* conditions. Run it before it is counted. */
+export function offering(table: Table, question: Question, column: number): Search {
+  return new Search(table, { ...question, pickers: question.pickers.filter((picker) => picker.column !== column) });
 }
 
 /** Visits the shown texts that rows there are have in a column, with how many of them are on show. */
@@ -46,16 +46,15 @@ export const VALUES_AT_A_TIME = 1_000;
 
 /**
  * Values of a column in its order, those that no row on show has counted 0; texts that fold alike are one value.
+ * @param search see `offering`
  * @param holding only values that hold this text, case and accents ignored
  * @param offset how many of the first to pass over
  */
 export function valueCounts(
-  table: Table,
-  question: Question,
+  search: Search,
   column: number,
   { holding = '', offset = 0 }: { readonly holding?: string; readonly offset?: number } = {},
 ): ValueList {
-  const search = new Search(table, withoutPickers(question, column)).run();
   const held = fold(holding);
   const values = new Map<string, { value: string; rows: number }>();
   eachShownText(search, column, (text, rows) => {
@@ -65,21 +64,15 @@ export function valueCounts(
     if (known) known.rows += rows;
     else values.set(key, { value: key === '' ? '' : text.trim(), rows });
   });
-  const { order } = table.columns[column];
+  const { order } = search.table.columns[column];
   const blankLast = (a: ValueCount, b: ValueCount): number =>
     (a.value === '' ? 1 : 0) - (b.value === '' ? 1 : 0) || compareTexts(a.value, b.value, order);
   const sorted = [...values.values()].sort(blankLast);
   return { values: sorted.slice(offset, offset + VALUES_AT_A_TIME), count: sorted.length };
 }
 
-/** Letters that cells of a column start with or contain, folded, with how many rows on show have each. */
-export function letterCounts(
-  table: Table,
-  question: Question,
-  column: number,
-  position: 'starts' | 'contains',
-): ValueCount[] {
-  const search = new Search(table, withoutPickers(question, column)).run();
+/** Letters that cells of a column start with or contain, folded, with how many rows on show have each. @param search see `offering` */
+export function letterCounts(search: Search, column: number, position: 'starts' | 'contains'): ValueCount[] {
   const letters = new Map<string, number>();
   eachShownText(search, column, (text, rows) => {
     const folded = fold(text);
@@ -99,13 +92,13 @@ export interface ValueRange {
   readonly bins: readonly number[];
 }
 
-/** @returns undefined if no cell of the column has a value */
-export function valueRange(table: Table, question: Question, column: number, bins: number): ValueRange | undefined {
-  const search = new Search(table, withoutPickers(question, column)).run();
+/** @param search see `offering` @returns undefined if no cell of the column has a value */
+export function valueRange(search: Search, column: number, bins: number): ValueRange | undefined {
+  const { segments } = search.table;
   let least = Infinity;
   let most = -Infinity;
   const valueAt = (segment: number, row: number): number => {
-    const part = table.segments[segment].columns[column];
+    const part = segments[segment].columns[column];
     return part.isStale(row) ? (part.cell(row).value ?? NaN) : part.values[part.codes[row]];
   };
   const each = (rows: readonly Uint32Array[], visit: (value: number) => void): void =>
@@ -116,7 +109,7 @@ export function valueRange(table: Table, question: Question, column: number, bin
       }),
     );
   each(
-    table.segments.map(({ live }) => live),
+    segments.map(({ live }) => live),
     (value) => {
       least = Math.min(least, value);
       most = Math.max(most, value);

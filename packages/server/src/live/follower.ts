@@ -51,11 +51,11 @@ export class Follower {
       if (!found) {
         if (held !== undefined) await this.threads.drop(table);
         this.gone(table);
-        await this.lent(table);
+        this.lent(table);
       } else if (held === undefined) {
         await this.threads.load(found);
         this.told.set(table, Math.max(found.change, this.told.get(table) ?? 0));
-        await this.lent(table);
+        this.lent(table);
       } else await this.catchUpFrom(table, this.told.get(table) ?? held);
     });
   }
@@ -78,14 +78,12 @@ export class Follower {
     } finally {
       this.feed.tell(change.table, eventText('change', newsOf(change), change.number));
     }
-    await this.lent(change.table);
+    this.lent(change.table);
   }
 
   /** Tells the sheets on tables that borrow from a table that what it lends may be another. */
-  async lent(table: number): Promise<void> {
-    // Without a thread they are told once it is there again.
-    const borrowers = await this.threads.borrowersOf(table).catch(() => []);
-    for (const borrower of borrowers) this.feed.tell(borrower, eventText('lent', { table }));
+  lent(table: number): void {
+    for (const borrower of this.threads.borrowersOf(table)) this.feed.tell(borrower, eventText('lent', { table }));
   }
 
   private inTurn(table: number, work: () => Promise<void>): Promise<void> {

@@ -132,7 +132,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     if (!(await tables.delete(id))) throw noTable();
     await threads.drop(id);
     follower.gone(id);
-    await follower.lent(id);
+    follower.lent(id);
     await changes.tell(id);
     ctx.status = 204;
   });
@@ -141,7 +141,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     const table = await tables.restore(idOf(ctx, 'table'));
     if (!table) throw new HttpProblem(404, 'There is no such deleted table');
     await threads.load(table);
-    await follower.lent(table.id);
+    follower.lent(table.id);
     await changes.tell(table.id);
     ctx.body = toldTable(table);
   });

@@ -149,10 +149,6 @@ export class HostThread {
     this.unpacked.clear();
   }
 
-  borrowersOf(id: number): number[] {
-    return this.host.borrowersOf(id);
-  }
-
   filled(id: number, rows: readonly (readonly string[])[]): Promise<Told<readonly (readonly string[])[]>> {
     return told(() => Promise.resolve(this.host.filled(id, rows)));
   }

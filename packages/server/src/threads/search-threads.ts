@@ -37,7 +37,7 @@ import { OVERTAKEN, TooMany, Turns } from './turns.js';
 const READ_BATCH = 5_000;
 /** Questions answered side by side: the host goes from one to the other. */
 const AT_ONCE = 4;
-/** So often, in milliseconds, it is looked whether there is something to pack. */
+/** So long after it was looked last, in milliseconds, it is looked whether there is something to pack. */
 const PACK_MS = 10_000;
 /** A thread that ended is started again after so long, in milliseconds. */
 const AGAIN_MS = 500;
@@ -78,8 +78,7 @@ export class SearchThreads {
   readonly takenFromPacks = new Set<number>();
   private readonly packsKept = new PacksKept();
   private packing: Promise<void> = Promise.resolve();
-  private packsNow = false;
-  private readonly packTimer: NodeJS.Timeout;
+  private packTimer: NodeJS.Timeout | undefined;
 
   private tables!: Tables;
   private ready: (() => Promise<void>) | undefined;
@@ -90,11 +89,15 @@ export class SearchThreads {
     private readonly packs?: string,
   ) {
     this.start();
-    this.packTimer = setInterval(() => {
-      if (this.packsNow) return;
-      this.pack().catch((error: unknown) => this.log.debug({ err: error }, 'a table was not packed'));
-    }, PACK_MS);
-    this.packTimer.unref();
+    this.packLater();
+  }
+
+  private packLater(): void {
+    this.packTimer = setTimeout(() => {
+      this.pack()
+        .catch((error: unknown) => this.log.debug({ err: error }, 'a table was not packed'))
+        .finally(() => !this.closed && this.packLater());
+    }, PACK_MS).unref();
   }
 
   private start(): void {
@@ -163,10 +166,13 @@ export class SearchThreads {
   private async read(table: Loadable): Promise<void> {
     const state: Loading = { rows: table.rows, rowsRead: 0, done: false };
     this.loading.set(table.id, state);
-    const packed = await this.unpacked(table);
-    if (packed === undefined) await this.build(table, state);
+    let now: Loadable | undefined = table;
+    let change = (await this.unpacked(table)) ?? (await this.build(table, state));
     // What was committed while the rows were read is in some of them only.
-    await this.followLog(table.id, packed ?? table.change);
+    while (now && !(await this.followLog(table.id, change))) {
+      now = await this.tables.find(table.id);
+      if (now) change = await this.build(now, state);
+    }
     state.done = true;
   }
 
@@ -184,8 +190,10 @@ export class SearchThreads {
     return as.change;
   }
 
-  private async build(table: Loadable, state: Loading): Promise<void> {
+  /** Reads a table row by row. @returns the change that it is of at least */
+  private async build(table: Loadable, state: Loading): Promise<number> {
     await this.readied();
+    state.rowsRead = 0;
     await this.of(this.host.begin(table.id, table.columns));
     let read = await this.tables.rowsText(table.id, 0, READ_BATCH);
     while (read) {
@@ -198,10 +206,9 @@ export class SearchThreads {
       state.rowsRead += count;
       read = next;
     }
-    this.changing(table.id, table.columns);
     await this.of(this.host.finish(table.id, table.change));
-    // It answers from somewhere within that on.
-    this.changing(table.id);
+    this.changing(table.id, table.columns);
+    return table.change;
   }
 
   /** Packs the tables that have no pack, or one that is far behind; one after the other, giving way to whoever asks. */
@@ -212,19 +219,14 @@ export class SearchThreads {
 
   private async packEach(): Promise<void> {
     if (!this.packs) return;
-    this.packsNow = true;
-    try {
-      for (const [id, { rows, done }] of this.loading) {
-        if (!done) continue;
-        const change = await this.changeOf(id);
-        if (change === undefined || !this.packsKept.isWanted(id, change, rows)) continue;
-        const behind = this.packsKept.rowsBehind(id);
-        const at = await this.tables.timeOf(id, change);
-        if (at !== undefined && (await this.of(this.host.pack(id, packPath(this.packs, id), { change, at }))))
-          this.packsKept.has(id, change, behind);
-      }
-    } finally {
-      this.packsNow = false;
+    for (const [id, { rows, done }] of this.loading) {
+      if (!done) continue;
+      const change = await this.changeOf(id);
+      if (change === undefined || !this.packsKept.isWanted(id, change, rows)) continue;
+      const behind = this.packsKept.rowsBehind(id);
+      const at = await this.tables.timeOf(id, change);
+      if (at !== undefined && (await this.of(this.host.pack(id, packPath(this.packs, id), { change, at }))))
+        this.packsKept.has(id, change, behind);
     }
   }
 
@@ -263,7 +265,7 @@ export class SearchThreads {
   async drop(id: number): Promise<void> {
     this.loading.delete(id);
     this.packsKept.forget(id);
-    this.changing(id);
+    this.changing(id, []);
     await this.of(this.host.drop(id));
   }
 
@@ -272,18 +274,19 @@ export class SearchThreads {
     this.passing(change);
     const done = await this.of(this.host.apply(change));
     if (done !== 'gap') return;
-    await this.followLog(change.table, (await this.changeOf(change.table)) ?? 0);
+    const { table: id } = change;
+    if (await this.followLog(id, (await this.changeOf(id)) ?? 0)) return;
+    const table = await this.tables.find(id);
+    if (table) await this.load(table);
   }
 
-  /** Applies what the log says after a change. */
-  private async followLog(id: number, after: number): Promise<void> {
+  /** Applies what the log says after a change. @returns false where that has to be read from the rows instead */
+  private async followLog(id: number, after: number): Promise<boolean> {
     for await (const change of this.tables.log(id, after)) {
       this.passing(change);
-      if ((await this.of(this.host.apply(change))) !== 'gap') continue;
-      const table = await this.tables.find(id);
-      if (table) await this.load(table);
-      return;
+      if ((await this.of(this.host.apply(change))) === 'gap') return false;
     }
+    return true;
   }
 
   /** To be said before a change is applied. */
@@ -294,9 +297,8 @@ export class SearchThreads {
 
   /** To be said before a table changes: nobody is told what was true before, of it or of one that borrows from it. */
   private changing(id: number, columns?: readonly Column[]): void {
-    if (columns) this.borrows.set(id, new Set(columns.flatMap(({ borrows }) => borrows?.table ?? [])));
-    this.shared.changed(id);
-    for (const [borrower, lenders] of this.borrows) if (lenders.has(id)) this.shared.changed(borrower);
+    if (columns) this.borrows.set(id, lendersOf(columns));
+    for (const one of [id, ...this.borrowersOf(id)]) this.shared.changed(one);
   }
 
   /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
@@ -393,8 +395,8 @@ export class SearchThreads {
   }
 
   /** Tables that borrow from a table. */
-  borrowersOf(id: number): Promise<number[]> {
-    return this.of(this.host.borrowersOf(id));
+  borrowersOf(id: number): number[] {
+    return [...this.borrows].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
   }
 
   /** Cells as they are stored, with those of borrowed columns looked up. @throws HttpProblem */
@@ -421,14 +423,19 @@ export class SearchThreads {
 
   async close(): Promise<void> {
     this.closed = true;
-    clearInterval(this.packTimer);
+    clearTimeout(this.packTimer);
     await this.worker.terminate();
   }
 }
 
+/** Tables that columns are borrowed from. */
+function lendersOf(columns: readonly Column[]): ReadonlySet<number> {
+  return new Set(columns.flatMap(({ borrows, removed }) => (borrows && !removed ? [borrows.table] : [])));
+}
+
 /** So that whoever borrows finds at once what is lent. */
 function lendersFirst(tables: readonly TableSummary[]): TableSummary[] {
-  const lending = new Set(tables.flatMap(({ columns }) => columns.flatMap(({ borrows }) => borrows?.table ?? [])));
+  const lending = new Set(tables.flatMap(({ columns }) => [...lendersOf(columns)]));
   return [...tables.filter(({ id }) => lending.has(id)), ...tables.filter(({ id }) => !lending.has(id))];
 }
 
