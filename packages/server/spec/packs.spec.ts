@@ -125,6 +125,17 @@ describe('packs', () => {
     expect(await whole()).toEqual(before);
   });
 
+  it('are read again, and followed, where a search thread ends', async () => {
+    await again();
+    await edit(15, 'balloon');
+    const before = await whole();
+    await running.server.threads.endThread();
+    const answers = async (): Promise<boolean> => (await running.find(id, 'balloon silk', ['Thing'])).status === 200;
+    for (let i = 0; i < 400 && !(await answers()); i++) await new Promise((done) => setTimeout(done, 25));
+    expect((await found('balloon')).matched).toBe(1);
+    expect(await whole()).toEqual(before);
+  });
+
   it('of a database that was put back to an earlier time are not read', async () => {
     await edit(7, 'zeppelin');
     // What stands in its log now was made at another moment than what was packed.

@@ -14,10 +14,12 @@ import {
 import { principalOf } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
 import type { Data } from '../data/data.js';
+import type { Tables } from '../data/tables.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { noTable } from './found.js';
+import { noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './http-problem.js';
+import { freeName, isTaken, withColumn } from './new-columns.js';
 import { bodyOf } from './validate.js';
 
 const pairing = bodyOf<Pairing>(pairingSchema);
@@ -35,23 +37,31 @@ function ownColumn(columns: readonly Column[], name: string, table: string): Col
   return columns[at];
 }
 
-/** What a column is called that is borrowed: as there, if that is free here, or else with the other table's name. */
-function nameOf(given: string | undefined, column: string, lender: string, taken: (name: string) => boolean): string {
-  const asked = given?.trim();
-  if (asked !== undefined && (asked === '' || taken(asked)))
-    throw new HttpProblem(422, 'Two columns cannot have one name', `There is a column “${asked}” already.`);
-  if (asked !== undefined) return asked;
-  for (const name of [column, `${column}, ${lender}`.slice(0, LIMITS.name)]) if (!taken(name)) return name;
-  for (let i = 2; ; i++) {
-    const name = `${column.slice(0, LIMITS.name - 8)} ${i}`;
-    if (!taken(name)) return name;
-  }
+/** The table that a pairing names. @throws HttpProblem if there is none, or it is the one that borrows */
+export async function lenderOf(tables: Tables, own: TableSummary, { table }: Pairing): Promise<TableSummary> {
+  const lender = await tables.find(table);
+  if (!lender) throw new HttpProblem(422, 'There is no such table to borrow from');
+  if (lender.id === own.id) throw new HttpProblem(422, 'A table borrows from another table, not from itself');
+  return lender;
 }
 
-/** Behind all that are there, wherever those stand. */
-export function placeAtEnd(columns: readonly Column[]): Pick<Column, 'place'> {
-  const place = Math.max(columns.length, ...columns.map((one, i) => (one.place ?? i) + 1));
-  return place > columns.length ? { place } : {};
+/** A pairing by the present names of its columns. @throws HttpProblem if one is not there, or is borrowed itself */
+function paired(own: TableSummary, lender: TableSummary, { key, matches }: Pairing): Pairing {
+  return {
+    table: lender.id,
+    key: ownColumn(own.columns, key, own.name).name,
+    matches: ownColumn(lender.columns, matches, lender.name).name,
+  };
+}
+
+/** What a column is called that is borrowed: as there, if that is free here, or else with the other table's name. */
+function nameOf(column: string, lender: string, columns: readonly Column[]): string {
+  const names = [column, `${column}, ${lender}`.slice(0, LIMITS.name)];
+  for (let i = 2; ; i++) {
+    const free = names.find((name) => !isTaken(columns, name));
+    if (free !== undefined) return free;
+    names[0] = `${column.slice(0, LIMITS.name - 8)} ${i}`;
+  }
 }
 
 /** The columns with those that are borrowed at the end. They are read and shown as where they come from. @throws HttpProblem */
@@ -59,24 +69,19 @@ export function withBorrowed(
   columns: readonly Column[],
   own: TableSummary,
   lender: TableSummary,
-  { table, key, matches, several = 'first', columns: asked }: BorrowRequest,
+  { several = 'first', columns: asked, ...pairing }: BorrowRequest,
 ): Column[] {
-  if (lender.id === own.id) throw new HttpProblem(422, 'A table borrows from another table, not from itself');
-  const by = ownColumn(columns, key, own.name).name;
-  const there = ownColumn(lender.columns, matches, lender.name).name;
-  if (columns.length + asked.length > LIMITS.columns)
-    throw new HttpProblem(422, 'There are too many columns', `A table takes ${LIMITS.columns}, removed ones too.`);
-  const next = [...columns];
-  for (const one of asked) {
-    const from = { ...ownColumn(lender.columns, one.column, lender.name) };
-    delete from.formerly;
-    delete from.place;
-    const taken = (given: string): boolean => next.some((column) => column.name === given && !column.removed);
-    const name = nameOf(one.name, from.name, lender.name, taken);
-    const borrows = { table, key: by, matches: there, column: from.name, several };
-    next.push({ ...from, name, borrows, ...placeAtEnd(next) });
-  }
-  return next;
+  const by = paired({ ...own, columns: [...columns] }, lender, pairing);
+  return asked.reduce<Column[]>(
+    (next, { column, name }) => {
+      const from = { ...ownColumn(lender.columns, column, lender.name) };
+      delete from.formerly;
+      delete from.place;
+      const called = name === undefined ? nameOf(from.name, lender.name, next) : freeName(next, name);
+      return withColumn(next, { ...from, name: called, borrows: { ...by, column: from.name, several } });
+    },
+    [...columns],
+  );
 }
 
 export function borrowingRoutes({ tables }: Data, threads: SearchThreads): Router {
@@ -93,16 +98,12 @@ export function borrowingRoutes({ tables }: Data, threads: SearchThreads): Route
   });
 
   router.post('/pairing', async (ctx) => {
-    const id = idOf(ctx, 'table');
     const asked = pairing(ctx.request.body);
-    const [own, lender] = [await tables.find(id), await tables.find(asked.table)];
-    if (!own) throw noTable();
-    if (!lender) throw new HttpProblem(422, 'There is no such table to borrow from');
-    if (lender.id === id) throw new HttpProblem(422, 'A table borrows from another table, not from itself');
-    ownColumn(own.columns, asked.key, own.name);
-    ownColumn(lender.columns, asked.matches, lender.name);
+    const own = await tableOf(ctx, tables);
+    const lender = await lenderOf(tables, own, asked);
+    paired(own, lender, asked);
     const principal = principalOf(ctx.req);
-    const counts = await threads.pairing(scopeOf(principal, id), id, asked, scopeOf(principal, lender.id));
+    const counts = await threads.pairing(scopeOf(principal, own.id), own.id, asked, scopeOf(principal, lender.id));
     if (!counts)
       throw new HttpProblem(503, 'The other table is still being read', 'Try again.', { 'Retry-After': '1' });
     ctx.body = counts satisfies PairingCounts;

@@ -5,7 +5,6 @@ import {
   columnChangeSchema,
   columnsRequestSchema,
   isAllStorable,
-  LIMITS,
   presentPlaces,
   toldTable,
   valueChangeSchema,
@@ -19,7 +18,8 @@ import type { Context } from 'koa';
 import { CannotEdit } from '../data/changes.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
-import { placeAtEnd, withBorrowed } from './borrowing.js';
+import { lenderOf, withBorrowed } from './borrowing.js';
+import { freeName, withColumn } from './new-columns.js';
 import { tableOf } from './found.js';
 import { bodyOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
@@ -75,15 +75,6 @@ function ofKind(column: Column, { kind = column.kind, dateOrder, decimal }: Colu
   };
 }
 
-/** A name that none of the other columns has. @throws HttpProblem */
-function freeName(others: readonly Column[], given: string): string {
-  const name = given.trim();
-  if (name === '') throw new HttpProblem(422, 'A column has to have a name');
-  if (others.some((one) => one.name === name && !one.removed))
-    throw new HttpProblem(422, 'Two columns cannot have one name', `There is a column “${name}” already.`);
-  return name;
-}
-
 /** The old name goes on finding the column, until another takes it. */
 function renamed(others: readonly Column[], column: Column, given: string): Pick<Column, 'name' | 'formerly'> {
   const name = freeName(others, given);
@@ -102,10 +93,8 @@ export function arrangedColumns(
   request: Exclude<ColumnsRequest, { borrow: unknown }>,
 ): Column[] {
   if ('add' in request) {
-    const name = freeName(columns, request.add.name);
-    if (columns.length >= LIMITS.columns)
-      throw new HttpProblem(422, 'There are too many columns', `A table takes ${LIMITS.columns}, removed ones too.`);
-    return [...columns, { name, kind: request.add.kind, ...placeAtEnd(columns) }];
+    const { kind } = request.add;
+    return withColumn(columns, { name: freeName(columns, request.add.name), kind });
   }
   const { order } = request;
   const rank = (at: number): number => {
@@ -144,8 +133,8 @@ export function columnRoutes({ tables, boxes, changes }: Data, follower: Followe
     const request = columnsRequest(ctx.request.body);
     storable(request);
     if ('borrow' in request) {
-      const [own, lender] = [await find(ctx), await tables.find(request.borrow.table)];
-      if (!lender) throw new HttpProblem(422, 'There is no such table to borrow from');
+      const own = await find(ctx);
+      const lender = await lenderOf(tables, own, request.borrow);
       await edit(ctx, (columns) => withBorrowed(columns, own, lender, request.borrow), request.who);
     } else await edit(ctx, (columns) => arrangedColumns(columns, request), request.who);
   });
