@@ -73,6 +73,75 @@ test('the sentence keeps to a narrow window, and says what failed', async ({ pag
   await expect(panel.getByRole('alert')).toContainText('Broken');
 });
 
+test('by keyboard alone: the focus stays in the panel while it looks and where that fails, and Esc leads back', async ({
+  page,
+}) => {
+  await open(page, '/table/1');
+  const opener = page.getByRole('button', { name: 'What to do with Found at' });
+  const inPanel = (): Promise<boolean> =>
+    page.evaluate(() => document.querySelector('un-borrow-panel')?.contains(document.activeElement) ?? false);
+  const asked = async (): Promise<void> => {
+    await opener.focus();
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Borrow columns from another table …' }).focus();
+    await page.keyboard.press('Enter');
+  };
+  let go!: () => void;
+  const held = new Promise<void>((done) => (go = done));
+  await page.route('**/lenders', async (route) => {
+    await held;
+    await route.continue().catch(() => undefined);
+  });
+  await asked();
+  await expect(pop(page)).toContainText('Looking which tables fit');
+  await expect.poll(inPanel).toBe(true);
+  await page.keyboard.press('Escape');
+  await expect(opener).toBeFocused();
+  // What comes late lands nowhere.
+  const late = page.waitForResponse('**/lenders');
+  go();
+  await late;
+  await expect(opener).toBeFocused();
+  await asked();
+  await expect(pop(page)).toContainText('4,120 of 4,120 rows find one.');
+  await expect.poll(inPanel).toBe(true);
+  await page.keyboard.press('Escape');
+  await expect(opener).toBeFocused();
+  await page.unroute('**/lenders');
+  await page.route('**/lenders', (route) => route.fulfill({ status: 500, json: { title: 'Broken' } }));
+  await asked();
+  await expect(pop(page).getByRole('alert')).toContainText('Broken');
+  await expect.poll(inPanel).toBe(true);
+  await page.keyboard.press('Escape');
+  await expect(opener).toBeFocused();
+});
+
+test('what is closed while a change of columns is on its way is done all the same, and said', async ({ page }) => {
+  await withTables(page, 'Late', async (items) => {
+    await open(page, `/table/${items}`, '6');
+    await page.route('**/columns', async (route) => {
+      await new Promise((done) => setTimeout(done, 700));
+      await route.continue();
+    });
+    const opener = page.getByRole('button', { name: 'What to do with At' });
+    await opener.click();
+    await page.getByRole('button', { name: 'Borrow columns from another table …' }).click();
+    await page.locator('un-borrow-panel').getByRole('checkbox', { name: 'Town' }).check();
+    await page.getByRole('button', { name: 'Borrow Town' }).click();
+    await page.keyboard.press('Escape');
+    await expect(pop(page)).toHaveCount(0);
+    await expect(remark(page)).toContainText('Town is borrowed from Stops of Late.');
+    await expect(rows(page).first()).toContainText('Oakham');
+    await opener.click();
+    await page.getByRole('button', { name: 'Rename …' }).click();
+    await page.getByLabel('Another name for At').fill('Where');
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Escape');
+    await expect(remark(page)).toContainText('At is called Where from now on.');
+    await expect(page.getByRole('columnheader', { name: 'Where' })).toBeVisible();
+  });
+});
+
 test('a borrowed cell is not edited here, leads to where it is, and follows it there', async ({ page }) => {
   await withTables(page, 'Leading', async (items, stops) => {
     await borrow(page, items, stops);

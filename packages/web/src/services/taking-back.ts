@@ -4,7 +4,7 @@ import { firstValueFrom } from 'rxjs';
 import { errorWords, statusOf } from '../common/error-words';
 import { Api } from './api';
 import { Person } from './person';
-import { Remarks } from './remarks';
+import { type Remark, Remarks } from './remarks';
 
 /** Undoes changes of tables; where later ones stand in the way it says so, and offers to undo what can be. */
 @Injectable({ providedIn: 'root' })
@@ -12,6 +12,11 @@ export class TakingBack {
   private readonly api = inject(Api);
   private readonly person = inject(Person);
   private readonly remarks = inject(Remarks);
+
+  /** What a remark about a change offers. */
+  offer(table: number, number: number): Remark['action'] {
+    return { name: 'Undo it', does: () => void this.undo(table, number, () => undefined) };
+  }
 
   /** @param done is called with the change that undoes it @param stuck is called where nothing of it can be undone any more */
   async undo(

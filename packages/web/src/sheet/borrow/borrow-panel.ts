@@ -39,16 +39,18 @@ const named = (names: readonly { readonly name: string }[]): Option[] =>
   template: `
     @switch (loaded().state) {
       @case ('loading') {
-        <p class="soft" role="status">Looking which tables fit …</p>
+        <p class="soft" role="status" tabindex="-1" autofocus>Looking which tables fit …</p>
       }
       @case ('failed') {
-        <p class="soft" role="alert">{{ message() }}</p>
+        <p class="soft" role="alert" tabindex="-1" autofocus>{{ message() }}</p>
       }
       @default {
         @if (tableOptions().length === 0) {
-          <p class="soft">There is no other table to borrow from. Bring one in from the shelf.</p>
+          <p class="soft" tabindex="-1" autofocus>
+            There is no other table to borrow from. Bring one in from the shelf.
+          </p>
         } @else {
-          <form (submit)="$event.preventDefault(); borrow()">
+          <form class="small-form" (submit)="$event.preventDefault(); borrow()">
             @if (suggested().length > 0) {
               <p class="soft">
                 These fit:
@@ -110,7 +112,7 @@ const named = (names: readonly { readonly name: string }[]): Option[] =>
               </fieldset>
             }
             <p class="soft" role="status">{{ counts() }}</p>
-            <button type="submit" class="does" [disabled]="!request() || busy()">{{ does() }}</button>
+            <button type="submit" [disabled]="!request() || busy()">{{ does() }}</button>
           </form>
         }
       }
@@ -123,10 +125,6 @@ const named = (names: readonly { readonly name: string }[]): Option[] =>
       overflow: auto;
       width: min(400px, 82vw);
       padding: 6px 8px;
-    }
-    form {
-      display: grid;
-      gap: 10px;
     }
     .soft {
       color: var(--soft-ink);
@@ -143,6 +141,7 @@ const named = (names: readonly { readonly name: string }[]): Option[] =>
       flex-wrap: wrap;
       align-items: center;
       gap: 4px 6px;
+      color: var(--ink);
     }
     fieldset {
       display: grid;
@@ -168,14 +167,7 @@ const named = (names: readonly { readonly name: string }[]): Option[] =>
     input {
       accent-color: var(--thread);
     }
-    .does {
-      justify-self: start;
-      padding: 5px 14px;
-      background: none;
-      border: 1px solid var(--hairline);
-      border-radius: 6px;
-    }
-    .does:disabled {
+    button:disabled {
       opacity: 0.6;
     }
   `,
@@ -190,7 +182,7 @@ export class BorrowPanel {
   private readonly store = inject(SheetStore);
   /** It is done. */
   readonly done = output<void>();
-  /** What was fetched is there: the focus is to go in. */
+  /** What was to be fetched is there, or could not be: the focus is to go in. */
   readonly ready = output<void>();
 
   protected readonly several = SEVERAL;
@@ -266,7 +258,10 @@ export class BorrowPanel {
           if (pairings.length > 0) this.take(pairings[0]);
           this.ready.emit();
         },
-        error: (error: unknown) => this.loaded.set({ state: 'failed', message: errorWords(error) }),
+        error: (error: unknown) => {
+          this.loaded.set({ state: 'failed', message: errorWords(error) });
+          this.ready.emit();
+        },
       });
   }
 
@@ -293,12 +288,11 @@ export class BorrowPanel {
         const before = new Set(table.columns.map(({ name }) => name));
         this.following.retable(changed);
         const added = changed.columns.map(({ name }) => name).filter((name) => !before.has(name));
-        const shown = new Set(this.store.layout().map(({ name }) => name));
-        for (const name of added) if (!shown.has(name)) this.store.toggleShown(name);
-        this.remarks.say(`${listed(added)} ${added.length === 1 ? 'is' : 'are'} borrowed from ${lender.name}.`, {
-          name: 'Undo it',
-          does: () => void this.takingBack.undo(table.id, changed.change, () => undefined),
-        });
+        for (const name of added) this.store.show(name);
+        this.remarks.say(
+          `${listed(added)} ${added.length === 1 ? 'is' : 'are'} borrowed from ${lender.name}.`,
+          this.takingBack.offer(table.id, changed.change),
+        );
         this.done.emit();
       },
       error: (error: unknown) => {

@@ -7,7 +7,7 @@ import { Choose } from '../../look/choose';
 import { Api } from '../../services/api';
 import { plural, rowsCounted } from '../../services/numbers';
 import { Person } from '../../services/person';
-import { type Remark, Remarks } from '../../services/remarks';
+import { Remarks } from '../../services/remarks';
 import { TakingBack } from '../../services/taking-back';
 import { PickerOffers } from '../narrowing/picker-offers';
 import { Following } from '../live/following';
@@ -133,15 +133,11 @@ export class ColumnKeeping {
       next: (changed) => {
         this.following.retable(changed);
         then?.();
-        this.remarks.say(words, this.undo(table.id, changed.change));
+        this.remarks.say(words, this.takingBack.offer(table.id, changed.change));
         this.done.emit();
       },
       error: (error: unknown) => this.remarks.say(errorWords(error)),
     });
-  }
-
-  private undo(table: number, number: number): Remark['action'] {
-    return { name: 'Undo it', does: () => void this.takingBack.undo(table, number, () => undefined) };
   }
 
   protected rename(to: string): void {
@@ -163,7 +159,7 @@ export class ColumnKeeping {
     const { kind } = choice.to;
     const request = { add: { name: name.trim(), kind }, ...this.person.asWho() };
     this.run(table, this.api.arrangeColumns(table, request), `${name.trim()} is added, blank in every row.`, () => {
-      if (!this.store.layout().some((one) => one.name === name.trim())) this.store.toggleShown(name.trim());
+      this.store.show(name.trim());
     });
   }
 
@@ -186,7 +182,7 @@ export class ColumnKeeping {
       next: ({ rows, number }) => {
         this.remarks.say(
           `${plural(rows, 'row')} had “${from}” and ${rows === 1 ? 'has' : 'have'} “${to}” now.`,
-          this.undo(table.id, number),
+          this.takingBack.offer(table.id, number),
         );
         this.done.emit();
       },

@@ -88,6 +88,11 @@ export class ColumnMenu {
     this.pop().toggle(event);
   }
 
+  protected borrow(): void {
+    this.borrowing.set(true);
+    this.focusIn();
+  }
+
   protected focusIn(): void {
     this.pop().align();
     this.pop().focusIn();

@@ -192,14 +192,18 @@ export class SheetStore {
     this.update({ columns: columns.map((one) => (one.name === name ? { ...one, width: fit } : one)) });
   }
 
+  /** Shows a column, where it was if it was hidden. @returns false if it is on show */
+  show(name: string): boolean {
+    const shown = shownOf(this.columns(), this.allColumns());
+    if (shown.some((one) => one.name === name)) return false;
+    this.update({ columns: shownAgain(shown, name, this.allColumns(), this.places.get(name)) });
+    return true;
+  }
+
   /** Hides a column, or shows it again where it was. One column always stays. @returns false if this is the last one */
   toggleShown(name: string): boolean {
-    const shown = shownOf(this.columns(), this.allColumns());
-    if (!shown.some((one) => one.name === name)) {
-      this.update({ columns: shownAgain(shown, name, this.allColumns(), this.places.get(name)) });
-      return true;
-    }
-    const rest = hidden(shown, name);
+    if (this.show(name)) return true;
+    const rest = hidden(shownOf(this.columns(), this.allColumns()), name);
     if (!rest) return false;
     this.places.set(name, rest.place);
     this.update({ columns: rest.columns });
