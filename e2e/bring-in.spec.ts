@@ -243,7 +243,7 @@ test('the shelf asks every box as one types, and leads to a row by the keyboard 
   const desk = page.locator('.box', { hasText: 'Front desk look-up' });
   await expect(desk.locator('.count')).toHaveText('161 rows');
   await expect(desk.locator('.hit')).toHaveCount(3);
-  await expect(page.locator('section.table', { hasText: 'Stops' })).toHaveClass(/pale/);
+  await expect(page.getByRole('region', { name: 'Stops', exact: true })).toHaveClass(/pale/);
   await expect(page).toHaveURL(/\?q=umbr%20wood|\?q=umbr\+wood/);
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('ArrowDown');

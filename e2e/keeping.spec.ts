@@ -34,6 +34,8 @@ test('a new box is built, worded, narrowed, kept, and found on the shelf', async
   const band = page.locator('.box', { hasText: 'Hats in the house' });
   await page.locator('#everywhere').fill('knitted');
   await expect(band.locator('.count')).toContainText('row');
+  // Bands grow as rows are found: only then does everything stand still.
+  await expect(page.locator('.summary')).toContainText('every row searched');
   await band.getByRole('link', { name: 'Hats in the house' }).click();
   await expect(page.getByRole('heading', { name: 'Hats in the house' })).toBeVisible();
   await expect(box(page)).toHaveValue('knitted');

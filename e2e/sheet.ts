@@ -1,11 +1,23 @@
 /** What the browser tests share: a page whose console stays silent, and the parts of a sheet by what they are called. */
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, test as base, type Locator, type Page } from '@playwright/test';
+import { freshServer } from './fresh-server.js';
 
 /** What the browser itself says of answers that are no success, and of connections that a test cuts. */
 const OF_THE_BROWSER = /Failed to load resource|WebSocket connection to/;
 
-export const test = base.extend({
+/** Each worker has a server of its own: what a failed test leaves on the shelf, no other sees, since the worker goes with it. */
+export const test = base.extend<object, { address: string }>({
+  address: [
+    // eslint-disable-next-line no-empty-pattern -- Playwright reads from the pattern what a fixture needs
+    async ({}, use) => {
+      const server = await freshServer();
+      await use(server.address);
+      await server.stop();
+    },
+    { scope: 'worker', timeout: 180_000 },
+  ],
+  baseURL: ({ address }, use) => use(address),
   page: async ({ page }, use) => {
     const errors: string[] = [];
     page.on('console', (message) => {

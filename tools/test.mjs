@@ -58,13 +58,16 @@ let passed = 0;
 let failed = 0;
 
 async function runSuite([name, command, args, cwd, count], quiet) {
+  const before = performance.now();
   const { code, output } = await run(command, args, { cwd, env, quiet });
+  const took = `${Math.round((performance.now() - before) / 1000)} s`;
   // A suite that ends badly, or says nothing that can be read, has failed, whatever it counted.
   const counts = count ? count(output) : [code === 0 ? 1 : 0, code === 0 ? 0 : 1];
   const bad = counts?.[1] ?? 0;
   passed += counts?.[0] ?? 0;
   failed += code !== 0 && bad === 0 ? 1 : bad;
   if (quiet) console.log(`\n== ${name}\n${output.trimEnd()}`);
+  console.log(`== ${name}: ${took}`);
   if (!counts) console.log(`${name}: no count to be read`);
 }
 
