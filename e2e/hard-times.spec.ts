@@ -39,6 +39,19 @@ test('A1: a box opens over plain HTTP from another machine, and is searched and 
   }
 });
 
+test('what cannot be opened since the server is away, or starts, is said, and opens by itself', async ({ page }) => {
+  let away = true;
+  await page.route('**/api/boxes/1', (route) =>
+    away ? route.fulfill({ status: 503, json: { title: 'The server is starting' } }) : route.continue(),
+  );
+  await page.goto('/box/1');
+  await expect(page.getByRole('alert')).toContainText('The server is starting');
+  away = false;
+  await expect(status(page)).toContainText('4,120 of 4,120 rows');
+  await expect(box(page)).toBeFocused();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
+
 test('A2: what is typed while the box is still loading, and just before leaving, is there afterwards', async ({
   page,
 }) => {

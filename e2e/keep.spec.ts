@@ -418,12 +418,25 @@ test('the history tells changes in sentences, shows and undoes them, and says wh
 test('one Undo for the box and for the rows says which it is', async ({ page }) => {
   const id = await made(page, 'Undone', things(5));
   await open(page, id);
+  let go!: () => void;
+  const held = new Promise<void>((done) => (go = done));
+  await page.route('**/changes', async (route) => {
+    await held;
+    await route.continue();
+  });
+  const written = page.waitForResponse('**/changes');
   await cell(page, 0, 1).click();
   await page.keyboard.type('edited');
   await page.keyboard.press('Enter');
   const undo = page.getByRole('button', { name: /^Undo/ });
   await expect(undo).toHaveText('Undo edit');
   await page.getByRole('button', { name: 'Sort by Thing' }).click();
+  await expect(undo).toHaveText('Undo');
+  // What was done last stays so, though what was done before it arrives later.
+  go();
+  await written;
+  await expect(page.locator('footer .waiting')).toHaveCount(0);
+  await expect(rows(page).nth(1)).toContainText('glove 2');
   await expect(undo).toHaveText('Undo');
   await undo.click();
   await expect(undo).toHaveText('Undo edit');
@@ -525,10 +538,13 @@ test('what others do asks nothing that one has only typed yet; Enter then does',
   await page.locator('#sentence').getByRole('button', { name: 'at each keystroke' }).click();
   await page.getByRole('radio', { name: 'on Enter' }).click();
   await box(page).fill('umbrella');
+  await expect(status(page)).toContainText('rows on show are for “nothing typed”; Enter searches');
   await page.request.post(`/api/tables/${id}/changes`, {
     data: { key: 'on-enter-0001', kind: 'added', columns: ['Thing'], added: [['umbrella stand']] },
   });
+  // The rows on show go on being counted, and said to be of another text.
   await expect(status(page)).toContainText('41 of 41 rows');
+  await expect(status(page)).toContainText('rows on show are for “nothing typed”; Enter searches');
   await expect(rows(page).nth(1)).toContainText('hat 1');
   await box(page).press('Enter');
   await expect(status(page)).toContainText('11 of 41 rows match');

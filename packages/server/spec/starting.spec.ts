@@ -2,6 +2,8 @@ import { chmod, mkdir, symlink, writeFile } from 'node:fs/promises';
 import { createServer, type AddressInfo } from 'node:net';
 import { once } from 'node:events';
 import { join } from 'node:path';
+import { startServer } from '@usual-needle/server';
+import { pino } from 'pino';
 import { end, folderOf, forget, startProgram, tried } from './starting-program.js';
 
 describe('C5: a server that cannot be started says why in one line and ends with 2', () => {
@@ -132,6 +134,22 @@ describe('C4: a server that is told to stop', () => {
     expect(performance.now() - before).toBeLessThan(5_000);
     await Promise.all(asked);
     socket.terminate();
+    await forget(folder);
+  });
+});
+
+describe('a server that starts for the first time', () => {
+  it('never says of what it brings in that it is gone', async () => {
+    const folder = await folderOf('first');
+    const log = pino({ level: 'silent' });
+    const server = await startServer({ port: 0, host: '127.0.0.1', data: folder, demo: true, log });
+    const status = async (path: string): Promise<number> => (await fetch(`${server.address}/api/${path}`)).status;
+    const said: number[] = [];
+    while ((said.at(-1) ?? 503) === 503) said.push(await status('boxes/1'), await status('tables/3'));
+    await server.loaded;
+    expect([said[0], said.at(-1), said.every((one) => one === 503 || one === 200)]).toEqual([503, 200, true]);
+    expect([await status('boxes/99'), await status('tables/99')]).toEqual([404, 404]);
+    await server.stop();
     await forget(folder);
   });
 });

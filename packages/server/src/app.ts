@@ -15,7 +15,7 @@ import { columnRoutes } from './routes/columns.js';
 import { isEdit, isFile, knownTypesOnly, ownPagesOnly, securityHeaders } from './routes/guard.js';
 import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
-import { HttpProblem } from './routes/http-problem.js';
+import { HttpProblem, NotThere } from './routes/http-problem.js';
 import { problems } from './routes/problems.js';
 import { tableRoutes } from './routes/tables.js';
 import type { Follower } from './live/follower.js';
@@ -45,6 +45,18 @@ function timing(log: Logger): Middleware {
 function tagsOfReading(): Middleware {
   const tags = etag();
   return (ctx, next) => (ctx.method === 'GET' || ctx.method === 'HEAD' ? tags(ctx, next) : next());
+}
+
+/** What is brought in at the first start is not gone before it is there. */
+function notYetThere(threads: SearchThreads): Middleware {
+  return async (_ctx, next) => {
+    try {
+      await next();
+    } catch (error) {
+      if (!(error instanceof NotThere) || threads.health().status === 'ready') throw error;
+      throw new HttpProblem(503, 'The server is starting', 'It opens by itself.', { 'Retry-After': '1' });
+    }
+  };
 }
 
 /** A file is read by whoever it is for, even where it is JSON. */
@@ -78,6 +90,7 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
   app.use(timing(log));
   app.use(securityHeaders());
   app.use(problems(log));
+  app.use(notYetThere(threads));
   app.use(ownPagesOnly(origins));
   app.use(knownTypesOnly());
   // Answers of a keystroke are a few kilobytes to a near reader: compressing them costs more than it saves.

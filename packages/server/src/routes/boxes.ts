@@ -4,7 +4,7 @@ import { isAllStorable, keepBoxSchema, type KeepBox, type StoredBox } from '@usu
 import type { Context } from 'koa';
 import type { Boxes } from '../data/boxes.js';
 import { idOf } from './ids.js';
-import { HttpProblem } from './http-problem.js';
+import { HttpProblem, NotThere } from './http-problem.js';
 import { bodyOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
 
@@ -29,7 +29,7 @@ export function sendBox(ctx: Context, box: StoredBox): void {
 export function boxRoutes(boxes: Boxes): Router {
   const router = new Router({ prefix: '/api/boxes' });
 
-  const missing = (): HttpProblem => new HttpProblem(404, 'There is no such box');
+  const missing = (): HttpProblem => new NotThere('box');
   /** Why a box was not changed: it has gone, or somebody else has changed it. */
   const refusal = async (id: number): Promise<HttpProblem> => ((await boxes.find(id)) ? clash('box') : missing());
 

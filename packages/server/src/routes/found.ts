@@ -3,9 +3,9 @@ import type { TableSummary } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import type { Tables } from '../data/tables.js';
 import { idOf } from './ids.js';
-import { HttpProblem } from './http-problem.js';
+import { NotThere } from './http-problem.js';
 
-export const noTable = (): HttpProblem => new HttpProblem(404, 'There is no such table');
+export const noTable = (): NotThere => new NotThere('table');
 
 /** @throws HttpProblem 404 if there is none */
 export async function tableOf(ctx: Context, tables: Tables): Promise<TableSummary> {

@@ -11,3 +11,10 @@ export class HttpProblem extends Error {
     super(detail ?? title);
   }
 }
+
+/** There is no such table, or box; while the server starts it may only not be there yet. */
+export class NotThere extends HttpProblem {
+  constructor(what: string) {
+    super(404, `There is no such ${what}`);
+  }
+}

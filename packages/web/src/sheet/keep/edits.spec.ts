@@ -167,6 +167,16 @@ describe('edits on their way', () => {
     expect([api.asked.length, edits.clashing().length, kept.there.size]).toEqual([1, 0, 0]);
   });
 
+  it('are done when they were made here, not when the server has them', async () => {
+    const before = performance.now();
+    edits.add(cell(1, 'Held', 'Returned'), 'Status');
+    const between = performance.now();
+    while (performance.now() <= between) await settled();
+    await api.answer(0, 5);
+    expect(edits.done()[0].at).toBeGreaterThanOrEqual(before);
+    expect(edits.done()[0].at).toBeLessThanOrEqual(between);
+  });
+
   it('that are undone before they are there are undone once they are; those not yet gone are dropped', async () => {
     edits.add(cell(1, 'a', 'b'), 'one');
     edits.add(cell(2, 'a', 'c'), 'two');

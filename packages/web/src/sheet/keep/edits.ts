@@ -132,13 +132,14 @@ export class Edits {
   /** Writes an edit; it is on show at once, and goes out as soon as it can. @returns its key */
   add(edit: Omit<EditRequest, 'key' | 'who'>, said: string): string {
     const request: EditRequest = { ...edit, key: newId(), ...this.person.asWho() };
-    this.put({ request, said });
+    this.put(request, said);
     return request.key;
   }
 
-  private put(waiting: Waiting): void {
+  private put(request: EditRequest, said: string): void {
     if (this.table === undefined) return;
-    this.own.add(waiting.request.key);
+    const waiting: Waiting = { request, said, at: performance.now() };
+    this.own.add(request.key);
     if (!this.kept.write(this.table, waiting))
       this.remarks.say('This browser keeps no more: do not close this page before the edit is written.');
     this.waiting.update((all) => [...all, waiting]);
@@ -163,7 +164,7 @@ export class Edits {
   private async one(waiting: Waiting): Promise<boolean> {
     const { table } = this;
     if (table === undefined) return false;
-    const { request, said } = waiting;
+    const { request, said, at } = waiting;
     this.own.add(request.key);
     this.tried.add(request.key);
     try {
@@ -172,12 +173,9 @@ export class Edits {
       this.away.set(false);
       for (const id of [...(request.changed ?? []).map((row) => row.id), ...done.added])
         this.wrote.set(id, done.change);
-      this.settling.update((all) => [...all, { request, said, change: done.change }]);
+      this.settling.update((all) => [...all, { ...waiting, change: done.change }]);
       this.forget(waiting);
-      this.done.update((all) => [
-        ...all.slice(1 - UNDOABLE),
-        { number: done.change, said, at: performance.now(), key: request.key },
-      ]);
+      this.done.update((all) => [...all.slice(1 - UNDOABLE), { number: done.change, said, at, key: request.key }]);
       this.undone.set([]);
       this.written.next({ request, done });
       if (this.unwanted.delete(request.key)) void this.undoEdit(request.key);
@@ -212,7 +210,7 @@ export class Edits {
     this.forget(waiting);
     this.remarks.say(`${waiting.said} was not written. ${errorWords(error)}`, {
       name: 'Try it again',
-      does: () => this.put({ ...waiting, request: { ...waiting.request, key: newId() } }),
+      does: () => this.put({ ...waiting.request, key: newId() }, waiting.said),
     });
     return true;
   }
@@ -242,7 +240,7 @@ export class Edits {
       }));
     const removed = (request.removed ?? []).map((row) => ({ ...row, seen: this.live.lastKnown }));
     this.settle(clashing);
-    this.put({ said, request: { ...request, key: newId(), changed, removed } });
+    this.put({ ...request, key: newId(), changed, removed }, said);
   }
 
   /** Of a clash, what the others wrote stays; what does not clash is written. */
@@ -260,7 +258,7 @@ export class Edits {
     const removed = (request.removed ?? []).filter(({ id }) => !rows.has(id));
     this.settle(clashing);
     if (changed.length + removed.length + (request.added ?? []).length > 0)
-      this.put({ said, request: { ...request, key: newId(), changed, removed } });
+      this.put({ ...request, key: newId(), changed, removed }, said);
   }
 
   private settle(clashing: Clashing): void {
@@ -296,6 +294,7 @@ export class Edits {
     if (!mine || table === undefined) return;
     const [from, to] = what === 'undo' ? [this.done, this.undone] : [this.undone, this.done];
     const key = newId();
+    const at = performance.now();
     this.own.add(key);
     const leave = (): void => from.update((all) => all.filter((one) => one !== mine));
     await this.takingBack.undo(
@@ -303,7 +302,7 @@ export class Edits {
       mine.number,
       ({ number }) => {
         leave();
-        to.update((all) => [...all, { ...mine, number, at: performance.now() }]);
+        to.update((all) => [...all, { ...mine, number, at }]);
       },
       { key },
       // What cannot be undone does not stand in the way of what was done before it.

@@ -5,6 +5,8 @@ import type { EditRequest } from '@usual-needle/contract';
 export interface Waiting {
   readonly request: EditRequest;
   readonly said: string;
+  /** When it was made on this page, by its clock; 0 if it was made before this page was opened. */
+  readonly at: number;
 }
 
 const KEY = 'usual-needle edit';
@@ -50,6 +52,6 @@ export class KeptEdits {
     } catch {
       // What cannot be read is left alone.
     }
-    return found.sort((a, b) => a.at - b.at).map(({ request, said }) => ({ request, said }));
+    return found.sort((a, b) => a.at - b.at).map(({ request, said }) => ({ request, said, at: 0 }));
   }
 }

@@ -14,12 +14,9 @@ export class Undoing {
   private readonly store = inject(SheetStore);
   private readonly edits = inject(Edits);
 
-  readonly undoes = computed(() => {
-    const waiting = this.edits.waiting().at(-1);
-    // What is on its way was done last of all.
-    if (waiting) return { of: 'rows', words: waiting.said } as const;
-    return this.later(this.store.past().at(-1), this.edits.done().at(-1));
-  });
+  readonly undoes = computed(() =>
+    this.later(this.store.past().at(-1), this.edits.waiting().at(-1) ?? this.edits.done().at(-1)),
+  );
   readonly redoes = computed(() => this.later(this.store.future().at(-1), this.edits.undone().at(-1)));
 
   private later(

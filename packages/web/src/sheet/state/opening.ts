@@ -1,6 +1,6 @@
-import { Injectable, inject, signal } from '@angular/core';
-import { EMPTY_BOX, type Box } from '@usual-needle/contract';
-import { firstValueFrom } from 'rxjs';
+import { DestroyRef, Injectable, inject, signal } from '@angular/core';
+import { EMPTY_BOX, type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
+import { firstValueFrom, timer } from 'rxjs';
 import { strandsOf, textual } from '../../common/question';
 import { onTable } from '../../common/box-check';
 import { errorWords, statusOf } from '../../common/error-words';
@@ -10,6 +10,9 @@ import { Remarks } from '../../services/remarks';
 import { History } from './history';
 import { Keeping } from './keeping';
 import { SheetStore } from './sheet-store';
+
+/** Between two tries at a server that is away, or still starting, in milliseconds. */
+const AGAIN_MS = 2_000;
 
 /** Opens the box that an address names, on its table. */
 @Injectable()
@@ -24,26 +27,41 @@ export class Opening {
   /** Why it could not be opened. */
   readonly failed = signal<string | undefined>(undefined);
 
+  constructor() {
+    inject(DestroyRef).onDestroy(() => this.turn++);
+  }
+
   /** @returns false if it could not be opened, or another one is to be opened by now */
   async open(boxId: string | undefined, tableId: string | undefined, readersView: boolean): Promise<boolean> {
     const turn = ++this.turn;
     this.failed.set(undefined);
-    try {
-      const stored =
-        boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
-      const table = await firstValueFrom(this.api.table(stored?.tableId ?? Number(tableId)).pipe(patiently()));
-      if (turn !== this.turn) return false;
-      const own: Box = { threaded: textual(table.columns), ...EMPTY_BOX, ...stored?.box };
-      const { box: kept, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
-      if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
-      this.keeping.stored.set(stored);
-      this.store.readersView.set(readersView);
-      this.store.open(table, kept, this.history.opened(kept, table, stored));
-      return true;
-    } catch (error) {
-      if (turn !== this.turn) return false;
-      this.failed.set(statusOf(error) === 404 ? 'This box is no longer there.' : errorWords(error));
-      return false;
+    for (;;) {
+      try {
+        const stored =
+          boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
+        const table = await firstValueFrom(this.api.table(stored?.tableId ?? Number(tableId)).pipe(patiently()));
+        if (turn !== this.turn) return false;
+        this.failed.set(undefined);
+        this.show(table, stored, readersView);
+        return true;
+      } catch (error) {
+        if (turn !== this.turn) return false;
+        const status = statusOf(error);
+        this.failed.set(status === 404 ? 'This box is no longer there.' : errorWords(error));
+        // What time may mend is tried on, quietly.
+        if (status !== 0 && status < 500) return false;
+        await firstValueFrom(timer(AGAIN_MS));
+        if (turn !== this.turn) return false;
+      }
     }
+  }
+
+  private show(table: TableSummary, stored: StoredBox | undefined, readersView: boolean): void {
+    const own: Box = { threaded: textual(table.columns), ...EMPTY_BOX, ...stored?.box };
+    const { box: kept, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
+    if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
+    this.keeping.stored.set(stored);
+    this.store.readersView.set(readersView);
+    this.store.open(table, kept, this.history.opened(kept, table, stored));
   }
 }
