@@ -1,5 +1,5 @@
 import type { BrowserContext } from '@playwright/test';
-import { box, expect, type Locator, type Page, remark, rows, status, test, wrong } from './sheet.js';
+import { box, expect, type Locator, type Page, pop, remark, rows, status, test, wrong } from './sheet.js';
 
 const ROWS = 'Item no.,Thing,Status,Found on,Worth\n';
 const things = (count: number): string =>
@@ -412,6 +412,61 @@ test('the history tells changes in sentences, shows and undoes them, and says wh
   await expect(cell(page, 0, 2)).toHaveText('Held');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: 'History' })).toBeFocused();
+  await page.request.delete(`/api/tables/${id}`);
+});
+
+test('a table is looked at as it was then, through the box, and is not changed', async ({ page }) => {
+  const id = await made(page, 'Then', things(30));
+  await page.request.post(`/api/tables/${id}/changes`, {
+    data: {
+      key: 'then-0001',
+      kind: 'edited',
+      columns: ['Thing'],
+      changed: [{ id: 1, was: ['umbrella 0'], now: ['hat'] }],
+    },
+  });
+  await page.request.post(`/api/tables/${id}/changes`, {
+    data: { key: 'then-0002', kind: 'removed', columns: [], removed: [{ id: 5, seen: 2 }] },
+  });
+  await open(page, id);
+  await box(page).fill('umb');
+  await expect(status(page)).toContainText('6 of 29 rows match');
+  await page.getByRole('button', { name: 'Sort by Worth' }).click();
+  await page.getByRole('button', { name: 'History' }).click();
+  await page.getByRole('link', { name: 'As it was then' }).last().click();
+  await expect(page.getByRole('note')).toContainText('Then as it was on');
+  await expect(page.getByRole('note')).toContainText('after change 1.');
+  await expect(box(page)).toHaveValue('umb');
+  await expect(status(page)).toContainText('8 of 30 rows match');
+  await expect(page.getByRole('columnheader', { name: 'Worth' })).toHaveAttribute('aria-sort', 'ascending');
+  await expect(cell(page, 0, 1)).toHaveText('umbrella 0');
+  expect(await wrong(page)).toEqual([]);
+  // Neither by keys nor by hand.
+  await cell(page, 0, 1).click();
+  await page.keyboard.press('F2');
+  await page.keyboard.type('x');
+  await cell(page, 0, 1).dblclick();
+  await expect(field(page)).toHaveCount(0);
+  await page.keyboard.press('Delete');
+  for (const name of ['Save', 'Add a row', 'History', 'Word it', 'Remove row'])
+    await expect(page.getByRole('button', { name, exact: true })).toHaveCount(0);
+  await page.getByRole('button', { name: 'What to do with Thing' }).click();
+  await expect(pop(page)).toContainText('Hide this column');
+  await expect(pop(page)).not.toContainText('Rename');
+  await page.keyboard.press('Escape');
+  const file = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Take it out as CSV' }).click();
+  expect((await file).suggestedFilename()).toBe('Then, change 1.csv');
+  // Its address opens it again, and it stays as it was while others go on.
+  await page.reload();
+  await expect(status(page)).toContainText('8 of 30 rows match');
+  await page.goto(`/table/${id}/then/99`);
+  await expect(page.getByRole('alert')).toContainText('There is no such change of this table');
+  await page.goBack();
+  await page.getByRole('link', { name: 'To the table as it is now' }).click();
+  // What was typed there before is there again.
+  await expect(status(page)).toContainText('6 of 29 rows match');
+  expect((await stored(page, id, 0, 1))[0]).toContain('|hat|');
   await page.request.delete(`/api/tables/${id}`);
 });
 

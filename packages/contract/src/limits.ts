@@ -26,11 +26,15 @@ export const LIMITS = {
   edits: 4 * 1024 * 1024,
   /** Bytes of a request that is JSON. */
   json: 1024 * 1024,
+  /** Rows of a table that is looked at as it was. */
+  earlier: 1_000_000,
   /** Days for which what was deleted can be brought back. */
   daysKept: 30,
 } as const;
 
 /** Largest number of a table, a box or a change: what the database has for them. */
 export const LARGEST_NUMBER = 2_147_483_647;
+/** Largest number of a table as it was: those are told apart from the others by being larger than any of the database. */
+export const LARGEST_EARLIER = 9_999_999_999;
 /** Largest whole number that is told apart from its neighbours: what ids and places in a list may be. */
 export const LARGEST = Number.MAX_SAFE_INTEGER;

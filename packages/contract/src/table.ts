@@ -22,6 +22,8 @@ export const tableSchema = {
     /** Number of the table's last change. */
     change: { type: 'integer' },
     changedAt: { type: 'string', format: 'date-time' },
+    /** Of a table as it was after an earlier change: the table that it is now. */
+    now: { type: 'integer' },
   },
 } as const;
 
@@ -172,6 +174,15 @@ export const copyQuerySchema = {
   },
 } as const;
 export type CopyQuery = FromSchema<typeof copyQuerySchema>;
+
+/** Asks for a table as it was, to be looked at. */
+export const earlierRequestSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['at'],
+  properties: copyQuerySchema.properties,
+} as const;
+export type EarlierRequest = FromSchema<typeof earlierRequestSchema>;
 
 /** A table's name and description, as far as they change. */
 export const tableChangeSchema = {

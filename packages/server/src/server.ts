@@ -98,8 +98,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const app = createApp({ data, threads, follower, origins, log, interfaceFolder: INTERFACE });
     const closeStanding = standingSearches(server, threads, origins, log);
     answer(app.callback());
-    const keepTidy = (): void =>
-      void tidy(data).catch((error: unknown) => log.warn({ err: error }, 'tidying up failed; it is tried again'));
+    const keepTidy = (): void => {
+      threads.earlier.tidy();
+      tidy(data).catch((error: unknown) => log.warn({ err: error }, 'tidying up failed; it is tried again'));
+    };
     const tidying = setInterval(keepTidy, TIDY_MS);
     const others = await database.listen(
       (text) => heard(text, data, follower),

@@ -2,7 +2,7 @@
 import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
 import {
-  LARGEST_NUMBER,
+  LARGEST_EARLIER,
   STANDING_MESSAGE_LIMIT,
   STANDING_PATH,
   searchRequestSchema,
@@ -12,7 +12,6 @@ import type { Logger } from 'pino';
 import { WebSocketServer, type WebSocket } from 'ws';
 import type { Origins } from '../access/origins.js';
 import { principalOf, type Principal } from '../access/principal.js';
-import { scopeOf } from '../access/scopes.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { HttpProblem } from './http-problem.js';
 import { problemOf } from './problems.js';
@@ -29,7 +28,7 @@ const question = bodyOf<StandingQuestion>({
   required: ['id', 'table', 'request'],
   properties: {
     id: { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER },
-    table: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER },
+    table: { type: 'integer', minimum: 0, maximum: LARGEST_EARLIER },
     request: searchRequestSchema,
   },
 });
@@ -83,7 +82,7 @@ class Client {
       const session = `${this.name} ${request.session ?? ''}`;
       if (request.session !== undefined) this.sessions.add(session);
       const asked = request.session === undefined ? request : { ...request, session };
-      const json = await this.threads.search(scopeOf(this.principal, table), table, asked, this.name);
+      const json = await this.threads.search(this.threads.scopeFor(this.principal, table), table, asked, this.name);
       if (json === undefined) throw new HttpProblem(404, 'There is no such table');
       this.send(`${id} 200 ${json}`);
     } catch (error) {

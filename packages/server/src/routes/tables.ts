@@ -4,9 +4,12 @@ import Router from '@koa/router';
 import {
   bringInQuerySchema,
   copyQuerySchema,
+  earlierRequestSchema,
   explainRequestSchema,
   isAllStorable,
   isStorable,
+  LARGEST_EARLIER,
+  LIMITS,
   nextRequestSchema,
   presentPlaces,
   refreshQuerySchema,
@@ -17,6 +20,7 @@ import {
   toldTable,
   type BringInQuery,
   type CopyQuery,
+  type EarlierRequest,
   type Change,
   type ExplainRequest,
   type NextRequest,
@@ -34,9 +38,9 @@ import {
 import type { AnySchema } from 'ajv';
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';
-import { scopeOf } from '../access/scopes.js';
 import type { Data } from '../data/data.js';
 import { RowClash } from '../data/changes.js';
+import { columnsThen, rowsThen } from '../data/rows-then.js';
 import type { RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
@@ -53,11 +57,10 @@ const bringInQuery = queryOf<BringInQuery>(bringInQuerySchema);
 const refreshQuery = queryOf<RefreshQuery>(refreshQuerySchema);
 const tableChange = bodyOf<TableChange>(tableChangeSchema);
 const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
+const earlierRequest = bodyOf<EarlierRequest>(earlierRequestSchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
 
-function scopeFor(ctx: Context, table: number): Scope {
-  return scopeOf(principalOf(ctx.req), table);
-}
+const noChange = (): HttpProblem => new HttpProblem(404, 'There is no such change');
 
 export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThreads, follower: Follower): Router {
   const router = new Router({ prefix: '/api/tables' });
@@ -158,11 +161,36 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
   router.get('/:id/copy', async (ctx) => {
     const { at } = copyQuery(ctx.query);
     const table = await find(ctx);
-    if (at !== undefined && at > table.change) throw new HttpProblem(404, 'There is no such change');
+    if (at !== undefined && at > table.change) throw noChange();
     const then = at !== undefined && at < table.change;
     ctx.attachment(`${table.name}${then ? `, change ${at}` : ''}.csv`);
     ctx.type = 'text/csv; charset=utf-8';
     ctx.body = Readable.from(copyOf(tables, table, filled, at));
+  });
+
+  router.post('/:id/earlier', async (ctx) => {
+    const { at } = earlierRequest(ctx.request.body);
+    const table = await find(ctx);
+    const change = at > table.change ? undefined : await tables.timeOf(table.id, at);
+    if (change === undefined) throw noChange();
+    if (table.rows > LIMITS.earlier)
+      throw new HttpProblem(
+        422,
+        'This table is too large to be looked at as it was',
+        `It may have ${LIMITS.earlier.toLocaleString('en')} rows. As a file it can be had at any size.`,
+      );
+    const columns = await columnsThen(tables, table, at);
+    const { id: now, rows } = table;
+    const { id } = threads.earlier.open({ now, change: at, columns, rows }, () => rowsThen(tables, now, at));
+    ctx.status = 201;
+    ctx.body = toldTable({
+      ...table,
+      id,
+      now,
+      columns: [...columns],
+      change: at,
+      changedAt: new Date(change).toISOString(),
+    });
   });
 
   router.get('/:id/rows', async (ctx) => {
@@ -184,9 +212,9 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
   ): void => {
     const body = bodyOf<T>(schema);
     router.post(`/:id/${path}`, async (ctx) => {
-      const id = idOf(ctx, 'table');
+      const id = idOf(ctx, 'table', 'id', LARGEST_EARLIER);
       const request = body(ctx.request.body);
-      const answer = await ask(scopeFor(ctx, id), id, request);
+      const answer = await ask(threads.scopeFor(principalOf(ctx.req), id), id, request);
       if (answer === undefined) throw noTable();
       ctx.type = 'json';
       ctx.body = answer;

@@ -25,8 +25,12 @@ import type {
 } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import type { OtherTable } from '@usual-needle/host';
+import type { Principal } from '../access/principal.js';
+import { scopeOf } from '../access/scopes.js';
 import type { Tables } from '../data/tables.js';
 import { HttpProblem } from '../routes/http-problem.js';
+import { identified } from '../data/records.js';
+import { EarlierTables } from './earlier-tables.js';
 import type { HostThread, Told } from './host-thread.js';
 import { packPath, sweepPacks } from './pack-file.js';
 import { PacksKept } from './packs-kept.js';
@@ -77,6 +81,8 @@ export class SearchThreads {
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
   private readonly packsKept = new PacksKept();
+  /** Tables as they were, which are looked at. */
+  readonly earlier: EarlierTables;
   private packing: Promise<void> = Promise.resolve();
   private packTimer: NodeJS.Timeout | undefined;
 
@@ -88,6 +94,15 @@ export class SearchThreads {
     private readonly log: Logger,
     private readonly packs?: string,
   ) {
+    this.earlier = new EarlierTables(
+      {
+        begin: (id, columns) => this.of(this.host.begin(id, columns)),
+        fill: (id, some) => this.of(this.host.append(id, identified(some))),
+        end: (id, change) => this.of(this.host.finish(id, change)),
+        forget: (id) => this.of(this.host.drop(id)),
+      },
+      log,
+    );
     this.start();
     this.packLater();
   }
@@ -117,6 +132,7 @@ export class SearchThreads {
       if (this.closed) return;
       this.log.error({ code }, 'a search thread ended; it is started again');
       this.loading.clear();
+      this.earlier.lost();
       this.filled = false;
       setTimeout(() => {
         if (this.closed) return;
@@ -265,6 +281,7 @@ export class SearchThreads {
   async drop(id: number): Promise<void> {
     this.loading.delete(id);
     this.packsKept.forget(id);
+    this.earlier.gone(id);
     this.changing(id, []);
     await this.of(this.host.drop(id));
   }
@@ -352,7 +369,7 @@ export class SearchThreads {
     if (told === OVERTAKEN) throw new Overtaken();
     if (told.ok) {
       // The host forgets tables only when it is started again: then they are on their way.
-      if (told.value === undefined && this.loading.get(id)?.done === false) throw this.stillLoading(id);
+      if (told.value === undefined && this.reading(id)?.done === false) throw this.stillLoading(id);
       return told.value;
     }
     if (told.why === 'loading') throw this.stillLoading(id);
@@ -360,10 +377,19 @@ export class SearchThreads {
     throw new HttpProblem(422, 'The search cannot be asked of this table', told.message);
   }
 
+  private reading(id: number): Loading | undefined {
+    return this.loading.get(id) ?? this.earlier.asked(id);
+  }
+
   private stillLoading(id: number): HttpProblem {
-    const { rows, rowsRead } = this.loading.get(id) ?? { rows: 0, rowsRead: 0 };
+    const { rows, rowsRead } = this.reading(id) ?? { rows: 0, rowsRead: 0 };
     const detail = `${rowsRead.toLocaleString('en')} of ${rows.toLocaleString('en')} rows are read. It opens by itself.`;
     return new HttpProblem(503, 'This table is still being read', detail, { 'Retry-After': '1' });
+  }
+
+  /** What a principal may see of a table; of one as it was, what of the table that it is now. */
+  scopeFor(principal: Principal, id: number): Scope {
+    return scopeOf(principal, this.earlier.asked(id)?.now ?? id);
   }
 
   /** @returns the answer as JSON; undefined if there is no such table. @throws HttpProblem */

@@ -19,6 +19,7 @@ export const routes: Routes = [
     title: 'Refresh · Usual Needle',
     loadComponent: () => import('../bring-in/bring-in').then((file) => file.BringIn),
   },
+  { path: 'table/:tableId/then/:then', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
   { path: 'table/:tableId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
   { path: '**', loadComponent: () => import('../entry/nowhere').then((file) => file.Nowhere) },
 ];

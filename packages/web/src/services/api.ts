@@ -53,6 +53,11 @@ export class Api {
     return this.http.get<TableSummary>(`/api/tables/${id}`);
   }
 
+  /** A table as it was after a change, to be looked at. */
+  earlierTable(id: number, at: number): Observable<TableSummary> {
+    return this.http.post<TableSummary>(`/api/tables/${id}/earlier`, { at });
+  }
+
   deleteTable(id: number): Observable<void> {
     return this.http.delete<void>(`/api/tables/${id}`);
   }

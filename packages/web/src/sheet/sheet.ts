@@ -38,6 +38,7 @@ import { KeysPanel } from './keys/keys-panel';
 import { sheetKey } from './keys/sheet-keys';
 import { LenderTables } from './borrow/lender-tables';
 import { Following } from './live/following';
+import { Earlier } from './keep/earlier';
 import { Here } from './live/here';
 import { Live } from './live/live';
 import { NarrowBy } from './narrowing/narrow-by';
@@ -61,6 +62,7 @@ const SAID_MS = 700;
     BoxMenu,
     ClashPanel,
     ColumnMenu,
+    Earlier,
     Here,
     HistoryDrawer,
     KeysPanel,
@@ -114,6 +116,8 @@ export class Sheet {
   /** From the address: a box, or a table to build one on. */
   readonly boxId = input<string>();
   readonly tableId = input<string>();
+  /** Number of the change after which the table is looked at. */
+  readonly then = input<string>();
   /** True for the box as its readers have it. */
   readonly reader = input(false);
 
@@ -143,7 +147,7 @@ export class Sheet {
   constructor() {
     effect(() => {
       const reader = this.reader();
-      void this.opening.open(this.boxId(), this.tableId(), reader).then((opened) => {
+      void this.opening.open(this.boxId(), this.tableId(), reader, this.then()).then((opened) => {
         if (!opened) return;
         this.peeking.set(false);
         this.telling.set(false);

@@ -18,7 +18,7 @@ import { WordingPanel } from './wording-panel';
         <a [routerLink]="['/box', keeping.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
       }
     } @else {
-      @if (store.unsaved()) {
+      @if (store.unsaved() && !store.earlier()) {
         <span class="unsaved">unsaved changes</span>
       }
       <button
@@ -37,15 +37,17 @@ import { WordingPanel } from './wording-panel';
         [textContent]="undoing.redoes()?.of === 'rows' ? 'Redo edit' : 'Redo'"
         (click)="undoing.redo()"
       ></button>
-      <button type="button" aria-haspopup="dialog" class="word" (click)="word($event)">Word it</button>
-      <button
-        type="button"
-        class="save"
-        [disabled]="keeping.busy() || (keeping.stored() !== undefined && !store.unsaved())"
-        (click)="save($event)"
-      >
-        Save
-      </button>
+      @if (!store.earlier()) {
+        <button type="button" aria-haspopup="dialog" class="word" (click)="word($event)">Word it</button>
+        <button
+          type="button"
+          class="save"
+          [disabled]="keeping.busy() || (keeping.stored() !== undefined && !store.unsaved())"
+          (click)="save($event)"
+        >
+          Save
+        </button>
+      }
     }
     <button type="button" aria-haspopup="dialog" (click)="more.toggle($event)">More</button>
 
@@ -54,7 +56,7 @@ import { WordingPanel } from './wording-panel';
     </un-pop>
     <un-pop #more label="More to do with this box" (closed)="naming.set(false)">
       <div class="list">
-        @if (!store.readersView()) {
+        @if (!store.readersView() && !store.earlier()) {
           @if (naming()) {
             <form (submit)="$event.preventDefault(); saveAs(copy.value) && more.hide()">
               <input

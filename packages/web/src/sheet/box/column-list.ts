@@ -52,7 +52,11 @@ import { SheetStore } from '../state/sheet-store';
       <button type="button" class="plain" (click)="store.update({ columns: undefined })">
         All, as the table has them
       </button>
-      <button type="button" class="plain" [disabled]="asTable()" (click)="order()">Make this the table’s order</button>
+      @if (!store.earlier()) {
+        <button type="button" class="plain" [disabled]="asTable()" (click)="order()">
+          Make this the table’s order
+        </button>
+      }
     }
   `,
   styles: `

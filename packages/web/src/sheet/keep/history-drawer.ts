@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
-import type { Change, RowChange, TableSummary } from '@usual-needle/contract';
+import { RouterLink } from '@angular/router';
+import { EMPTY_BOX, type Change, type RowChange, type TableSummary } from '@usual-needle/contract';
 import { catchError, debounceTime, map, merge, of, Subject, switchMap } from 'rxjs';
 import { ago } from '../../common/ago';
 import { errorWords } from '../../common/error-words';
@@ -8,7 +9,9 @@ import { Api } from '../../services/api';
 import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { TakingBack } from '../../services/taking-back';
+import { textual } from '../../common/question';
 import { Live } from '../live/live';
+import { writeAddress } from '../state/address';
 import { SheetStore } from '../state/sheet-store';
 import { cellWords, changeWords, type Piece } from './change-words';
 import { Edits } from './edits';
@@ -29,6 +32,7 @@ interface Entry {
 /** The log of the table in sentences, last first: each can be shown, and undone. */
 @Component({
   selector: 'un-history-drawer',
+  imports: [RouterLink],
   template: `
     <header>
       <h2>History of {{ store.table()?.name }}</h2>
@@ -71,8 +75,9 @@ interface Entry {
             @if (!$first) {
               <a
                 class="like-link"
-                [href]="'/api/tables/' + store.table()!.id + '/copy?at=' + entry.change.number"
-                title="The table as it was after this change, as CSV"
+                [routerLink]="['/table', store.table()!.id, 'then', entry.change.number]"
+                [queryParams]="asked()"
+                title="The table as it was after this change, through this box"
                 >As it was then</a
               >
             }
@@ -211,6 +216,12 @@ export class HistoryDrawer {
       canShow: change.rows > 0 && change.kind !== 'brought in',
       canUndo: change.kind !== 'brought in' && !undone.has(change.number) && !this.store.readersView(),
     }));
+  });
+
+  /** What the box asks now, for an address without it. */
+  protected readonly asked = computed(() => {
+    const bare = { threaded: textual(this.store.table()?.columns ?? []), ...EMPTY_BOX };
+    return Object.fromEntries(new URLSearchParams(writeAddress(this.store.box(), bare)));
   });
 
   protected readonly rows = computed(() => {

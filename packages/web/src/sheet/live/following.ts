@@ -48,7 +48,7 @@ export class Following {
       const table = this.store.table();
       if (!table) return;
       this.gone.set(false);
-      edits.open(table.id);
+      if (table.now === undefined) edits.open(table.id);
     });
     effect(() => {
       const change = answers.answer()?.change;

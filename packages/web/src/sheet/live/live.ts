@@ -72,7 +72,8 @@ export class Live {
 
   private open(): void {
     const { table } = this;
-    if (table === undefined || this.source || document.visibilityState === 'hidden') return;
+    // What was does not change any more.
+    if (table === undefined || this.store.earlier() || this.source || document.visibilityState === 'hidden') return;
     clearTimeout(this.timer);
     const query = new URLSearchParams({ after: String(this.known), ...this.person.asWho() });
     const source = new EventSource(`/api/tables/${table}/events?${query.toString()}`);

@@ -45,6 +45,9 @@ const SLOW_MS = 150;
 /** Between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
 
+/** Tables as they were are held for a while only. */
+const PUT_AWAY = 'The table as it was has been put away meanwhile. Reload this page to have it read again.';
+
 type Stay = NonNullable<SearchRequest['stays']>[number];
 
 interface Asked {
@@ -174,8 +177,8 @@ export class Answers {
   }
 
   private fail(error: unknown): void {
-    this.error.set(errorWords(error));
     const status = statusOf(error);
+    this.error.set(status === 404 && this.store.earlier() ? PUT_AWAY : errorWords(error));
     if (status === 0 || status >= 500) this.failed.next();
   }
 

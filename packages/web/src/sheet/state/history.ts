@@ -148,5 +148,6 @@ export class History {
 }
 
 function draftName(table: TableSummary, stored: StoredBox | undefined): string {
+  if (table.now !== undefined) return `table ${table.now} then ${table.change}`;
   return stored ? `box ${stored.id}` : `table ${table.id}`;
 }

@@ -31,15 +31,25 @@ export class Opening {
     inject(DestroyRef).onDestroy(() => this.turn++);
   }
 
-  /** @returns false if it could not be opened, or another one is to be opened by now */
-  async open(boxId: string | undefined, tableId: string | undefined, readersView: boolean): Promise<boolean> {
+  /**
+   * @param then number of the change after which the table is to be looked at
+   * @returns false if it could not be opened, or another one is to be opened by now
+   */
+  async open(
+    boxId: string | undefined,
+    tableId: string | undefined,
+    readersView: boolean,
+    then?: string,
+  ): Promise<boolean> {
     const turn = ++this.turn;
     this.failed.set(undefined);
     for (;;) {
       try {
         const stored =
           boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
-        const table = await firstValueFrom(this.api.table(stored?.tableId ?? Number(tableId)).pipe(patiently()));
+        const id = stored?.tableId ?? Number(tableId);
+        const asked = then === undefined ? this.api.table(id) : this.api.earlierTable(id, Number(then));
+        const table = await firstValueFrom(asked.pipe(patiently()));
         if (turn !== this.turn) return false;
         this.failed.set(undefined);
         this.show(table, stored, readersView);
@@ -47,7 +57,7 @@ export class Opening {
       } catch (error) {
         if (turn !== this.turn) return false;
         const status = statusOf(error);
-        this.failed.set(status === 404 ? 'This box is no longer there.' : errorWords(error));
+        this.failed.set(status === 404 ? gone(boxId, then) : errorWords(error));
         // What time may mend is tried on, quietly.
         if (status !== 0 && status < 500) return false;
         await firstValueFrom(timer(AGAIN_MS));
@@ -64,4 +74,9 @@ export class Opening {
     this.store.readersView.set(readersView);
     this.store.open(table, kept, this.history.opened(kept, table, stored));
   }
+}
+
+function gone(boxId: string | undefined, then: string | undefined): string {
+  if (then !== undefined) return 'There is no such change of this table, or the table is no longer there.';
+  return `This ${boxId === undefined ? 'table' : 'box'} is no longer there.`;
 }

@@ -32,6 +32,8 @@ export class SheetStore {
   readonly kept = signal<Box>(EMPTY_BOX);
   /** True where the box is only used, not built. */
   readonly readersView = signal(false);
+  /** True where the table is looked at as it was: nothing of it can be changed. */
+  readonly earlier = computed(() => this.table()?.now !== undefined);
   readonly past = signal<readonly Step[]>([]);
   readonly future = signal<readonly Step[]>([]);
   /** Every change of the box, in the task in which it is made. */

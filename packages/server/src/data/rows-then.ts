@@ -1,0 +1,59 @@
+/** The rows of a table as they were after an earlier change: what later ones did is taken back while the rows are read. */
+import type { Column, StoredRow, TableSummary } from '@usual-needle/contract';
+import type { Tables } from './tables.js';
+
+const AT_ONCE = 1_000;
+
+/** A table's columns then. What was borrowed is left out, as if removed: what it was is in another table's log. */
+export async function columnsThen(tables: Tables, table: TableSummary, number: number): Promise<readonly Column[]> {
+  let columns: readonly Column[] = table.columns;
+  for await (const change of tables.log(table.id, number)) {
+    if (!change.columns) continue;
+    columns = change.columns.before;
+    break;
+  }
+  return columns.map((column) => (column.borrows ? { ...column, removed: true } : column));
+}
+
+/** @returns rows by their numbers, some at a time; those that were removed since come where they were */
+export async function* rowsThen(tables: Tables, id: number, number: number): AsyncGenerator<StoredRow[]> {
+  // Of each row that was changed since, what it was before the first of those changes; null for one that was not there.
+  const before = new Map<number, readonly string[] | null>();
+  /** Those that were there, in order, of which some are told already. */
+  let there: number[] = [];
+  let known = number;
+  let told = 0;
+  /** What was committed up to now: to be read after rows, so that nothing is in them that is not known of. */
+  const follow = async (): Promise<void> => {
+    let isMore = false;
+    for await (const change of tables.log(id, known)) {
+      known = change.number;
+      for (const row of change.rowChanges ?? []) {
+        if (before.has(row.id)) continue;
+        before.set(row.id, row.before);
+        // What was told before it was changed was told as it was then.
+        if (row.before && row.id > told) isMore = true;
+      }
+    }
+    if (isMore) there = [...before].flatMap(([row, cells]) => (cells && row > told ? [row] : [])).sort((a, b) => a - b);
+  };
+  const asThen = (rows: readonly StoredRow[], upTo: number): StoredRow[] => {
+    const count = there.findIndex((row) => row > upTo);
+    const changed = there.splice(0, count < 0 ? there.length : count);
+    told = upTo;
+    const same = rows.filter((row) => !before.has(row.id));
+    return [...same, ...changed.map((row) => ({ id: row, version: number, cells: [...before.get(row)!] }))].sort(
+      (a, b) => a.id - b.id,
+    );
+  };
+  for await (const rows of tables.all(id, AT_ONCE)) {
+    await follow();
+    yield asThen(rows, rows[rows.length - 1].id);
+  }
+  await follow();
+  for (;;) {
+    const some = asThen([], there[AT_ONCE - 1] ?? Infinity);
+    if (some.length === 0) return;
+    yield some;
+  }
+}

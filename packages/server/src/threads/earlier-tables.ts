@@ -1,0 +1,116 @@
+/**
+ * Tables as they were after an earlier change, held for a while by a search thread beside the others, to be looked at. They are read
+ * from the database, what later changes did being taken back, and put away again: the one that was asked longest ago first.
+ */
+import { randomInt } from 'node:crypto';
+import { LARGEST_EARLIER, LARGEST_NUMBER, type Column, type StoredRow } from '@usual-needle/contract';
+import type { Logger } from 'pino';
+
+/** So many are held. */
+const MOST = 4;
+/** One that nobody asks anything for so long, in milliseconds, is put away. */
+const UNASKED_MS = 30 * 60_000;
+
+/** What a search thread does for them. */
+export interface Holding {
+  begin(id: number, columns: readonly Column[]): Promise<void>;
+  fill(id: number, rows: readonly StoredRow[]): Promise<void>;
+  end(id: number, change: number): Promise<void>;
+  forget(id: number): Promise<void>;
+}
+
+export interface EarlierTable {
+  readonly id: number;
+  /** The table that it is now, and the change that it is of. */
+  readonly now: number;
+  readonly change: number;
+  readonly columns: readonly Column[];
+  /** How many rows it has, about: as many as it has now. */
+  readonly rows: number;
+  rowsRead: number;
+  done: boolean;
+}
+
+export class EarlierTables {
+  /** By their own numbers, the one asked last at the end. */
+  private readonly tables = new Map<number, EarlierTable & { askedAt: number }>();
+  /** One is read at a time. */
+  private reading: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly holding: Holding,
+    private readonly log: Logger,
+  ) {}
+
+  /**
+   * Begins to read one, unless it is held; until it is whole it does not answer.
+   * @param rowsOf reads its rows
+   */
+  open(
+    of: Pick<EarlierTable, 'now' | 'change' | 'columns' | 'rows'>,
+    rowsOf: () => AsyncIterable<readonly StoredRow[]>,
+  ): EarlierTable {
+    const held = [...this.tables.values()].find(({ now, change }) => now === of.now && change === of.change);
+    if (held) return this.asked(held.id)!;
+    this.tidy();
+    for (const { id } of [...this.tables.values()].slice(0, Math.max(0, this.tables.size + 1 - MOST))) this.close(id);
+    // By chance: a page that has one open over a restart of the server is not to find another one under its number.
+    const table = { ...of, id: randomInt(LARGEST_NUMBER + 1, LARGEST_EARLIER), rowsRead: 0, done: false, askedAt: 0 };
+    this.tables.set(table.id, table);
+    this.asked(table.id);
+    this.reading = this.reading.then(() => this.read(table, rowsOf));
+    return table;
+  }
+
+  private async read(table: EarlierTable, rowsOf: () => AsyncIterable<readonly StoredRow[]>): Promise<void> {
+    const { id, columns, change } = table;
+    const isWanted = (): boolean => this.tables.get(id) === table;
+    try {
+      if (!isWanted()) return;
+      await this.holding.begin(id, columns);
+      for await (const rows of rowsOf()) {
+        if (!isWanted()) break;
+        await this.holding.fill(id, rows);
+        table.rowsRead += rows.length;
+      }
+      if (isWanted()) await this.holding.end(id, change);
+      table.done = true;
+      // Closed while it was being read, or ended.
+      if (!isWanted()) await this.holding.forget(id);
+    } catch (error) {
+      this.log.warn({ err: error }, 'a table could not be read as it was');
+      if (isWanted()) this.close(id);
+    }
+  }
+
+  /** One that is held; it was asked something just now. */
+  asked(id: number): EarlierTable | undefined {
+    const table = this.tables.get(id);
+    if (!table) return undefined;
+    table.askedAt = performance.now();
+    this.tables.delete(id);
+    this.tables.set(id, table);
+    return table;
+  }
+
+  private close(id: number): void {
+    this.tables.delete(id);
+    this.holding.forget(id).catch(() => undefined);
+  }
+
+  /** Puts those away that nobody has asked anything for long. */
+  tidy(): void {
+    const now = performance.now();
+    for (const { id, askedAt } of [...this.tables.values()]) if (now - askedAt > UNASKED_MS) this.close(id);
+  }
+
+  /** A table has gone: nobody looks at what it was. */
+  gone(now: number): void {
+    for (const table of [...this.tables.values()]) if (table.now === now) this.close(table.id);
+  }
+
+  /** The thread that held them has. */
+  lost(): void {
+    this.tables.clear();
+  }
+}
