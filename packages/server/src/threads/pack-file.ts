@@ -98,7 +98,11 @@ export class PackFile {
     await this.file.writeFile(Buffer.concat([footer, end]));
     await this.file.sync();
     await this.file.close();
-    await rename(this.half, this.path);
+    await rename(this.half, this.path).catch(async () => {
+      // What is there is no file.
+      await rm(this.path, { recursive: true, force: true });
+      await rename(this.half, this.path);
+    });
   }
 
   async abandon(): Promise<void> {

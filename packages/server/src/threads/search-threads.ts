@@ -358,6 +358,8 @@ export class SearchThreads {
   }
 
   private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>, turns = this.turns): Promise<T | undefined> {
+    // It may be held already, and yet be of before what the log says.
+    if (this.reading(id)?.done === false) throw this.stillLoading(id);
     const told = await turns
       .run(by.asker, by.session, () => this.of(ask()))
       .catch((error: unknown) => {
@@ -368,8 +370,8 @@ export class SearchThreads {
       });
     if (told === OVERTAKEN) throw new Overtaken();
     if (told.ok) {
-      // The host forgets tables only when it is started again: then they are on their way.
-      if (told.value === undefined && this.reading(id)?.done === false) throw this.stillLoading(id);
+      // At a start, and where the thread was started again, tables are on their way.
+      if (told.value === undefined && !this.filled) throw this.stillLoading(id);
       return told.value;
     }
     if (told.why === 'loading') throw this.stillLoading(id);
