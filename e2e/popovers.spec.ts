@@ -32,7 +32,7 @@ for (const [what, name] of openers) {
     await page.keyboard.press('Enter');
     await expect(pop(page)).toBeVisible();
     await expect.poll(() => inPop(page)).toBe(true);
-    expect(await wrong(page)).toEqual([]);
+    expect(await wrong(page, '.p-popover')).toEqual([]);
     await page.keyboard.press('Escape');
     await expect(pop(page)).toHaveCount(0);
     await expect(opener).toBeFocused();

@@ -62,8 +62,9 @@ export async function byRequestOnly(page: Page): Promise<void> {
   await page.routeWebSocket('**/api/standing', (socket) => void socket.close());
 }
 
-/** What axe finds wrong, each with the first element it is wrong of. */
-export async function wrong(page: Page): Promise<string[]> {
-  const { violations } = await new AxeBuilder({ page }).analyze();
+/** What axe finds wrong, each with the first element it is wrong of. @param within a selector of what is looked at only */
+export async function wrong(page: Page, within?: string): Promise<string[]> {
+  const axe = new AxeBuilder({ page });
+  const { violations } = await (within === undefined ? axe : axe.include(within)).analyze();
   return violations.map(({ id, nodes }) => `${id}: ${nodes[0].html.slice(0, 160)}`);
 }
