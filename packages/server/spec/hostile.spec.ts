@@ -283,9 +283,9 @@ describe('A3, A4: what fails leaves nothing, and breaks nothing for others', () 
   });
 
   it('statements that fail, beside others of other people', async () => {
-    const { changes, tables } = running.server.data;
+    const { bringIns, tables } = running.server.data;
     const failing = Array.from({ length: 20 }, (_, i) =>
-      changes.put(1_000_000 + i, 1, '["a NUL \0, which no text holds"]'),
+      bringIns.put(1_000_000 + i, 1, '["a NUL \0, which no text holds"]'),
     );
     const others = Array.from({ length: 20 }, () => tables.list());
     for (const outcome of await Promise.allSettled(failing)) expect(outcome.status).toBe('rejected');

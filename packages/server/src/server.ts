@@ -92,7 +92,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       import('./routes/standing.js'),
     ]);
     const data = dataIn(database);
-    threads.serve(data.tables, () => data.changes.count());
+    threads.serve(data.tables, () => data.bringIns.count());
     const follower = new Follower(data.tables, threads, log);
     const origins = new Origins(options.host, options.names ?? []);
     const app = createApp({ data, threads, follower, origins, log, interfaceFolder: INTERFACE });

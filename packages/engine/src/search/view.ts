@@ -3,7 +3,8 @@
  * in the whole the matches lie. All of it is worked out from typed arrays, by slot (see `Table.slotStarts`).
  */
 import { permutation, type Order } from '../order/index.js';
-import { countBetween, countBits, eachBit, hasBit, ones, type Bits } from '../store/index.js';
+import { countBetween, eachBit, hasBit, type Bits } from '../store/index.js';
+import { LiveRows, NOTED, notesOf, sideBySide } from './live-rows.js';
 import type { Search } from './search.js';
 
 /** A row of a table: its segment, and its place in it. */
@@ -27,11 +28,9 @@ export interface Trace {
 
 /** A list that is longer than this is found by walking the whole order, a shorter one by sorting it. */
 const SHORT = 16_384;
-/** Every how many places of a list the count before it is noted, so that a far one is soon found. */
-const NOTED = 4_096;
 
 export class View {
-  private readonly starts: readonly number[];
+  private readonly live: LiveRows;
   /** Segments that were answered when this was made. */
   readonly upTo: number;
   private readonly onShow: Bits;
@@ -39,40 +38,28 @@ export class View {
   /** In the table's own order there is none, and a place is found by counting. */
   private readonly order: Order | undefined;
   private sortedList: Uint32Array | undefined;
-  /** In the table's own order: rows there are, and rows on show, before every `NOTED`th slot. */
-  private builtNotes: { readonly live: Uint32Array; readonly onShow: Uint32Array } | undefined;
-  private builtLive: Bits | undefined;
+  private builtNotes: Uint32Array | undefined;
   private builtTrace: Trace | undefined;
 
   constructor(readonly search: Search) {
     const { table, question } = search;
-    this.starts = table.slotStarts;
+    this.live = LiveRows.of(table);
     this.upTo = search.matches.length;
-    this.onShow = this.flat(search.onShow);
-    this.matches = this.flat(search.matches);
+    this.onShow = sideBySide(search.onShow, this.live.starts);
+    this.matches = sideBySide(search.matches, this.live.starts);
     if (question.sort.length > 0) this.order = permutation(table, question.sort, () => this.onShow);
   }
 
-  /** The segments' sets side by side. */
-  private flat(sets: readonly Bits[]): Bits {
-    const flat = new Uint32Array(this.starts[this.starts.length - 1] >>> 5);
-    sets.forEach((set, s) => flat.set(set, this.starts[s] >>> 5));
-    return flat;
-  }
-
-  private get live(): Bits {
-    return (this.builtLive ??= this.flat(this.search.table.segments.map(({ live }) => live)));
-  }
-
   private placeOf(slot: number): RowPlace {
+    const { starts } = this.live;
     let low = 0;
-    let high = this.starts.length - 2;
+    let high = starts.length - 2;
     while (low < high) {
       const middle = (low + high + 1) >>> 1;
-      if (this.starts[middle] <= slot) low = middle;
+      if (starts[middle] <= slot) low = middle;
       else high = middle - 1;
     }
-    return { segment: low, row: slot - this.starts[low] };
+    return { segment: low, row: slot - starts[low] };
   }
 
   /** Slots on show, in the order of the search. */
@@ -92,29 +79,13 @@ export class View {
     return (this.sortedList = list);
   }
 
-  private get notes(): { readonly live: Uint32Array; readonly onShow: Uint32Array } {
-    if (!this.builtNotes) {
-      const words = NOTED >>> 5;
-      const count = Math.ceil(this.onShow.length / words);
-      const [live, onShow] = [new Uint32Array(count + 1), new Uint32Array(count + 1)];
-      for (let i = 0; i < count; i++) {
-        live[i + 1] = live[i] + countBits(this.live.subarray(i * words, (i + 1) * words));
-        onShow[i + 1] = onShow[i] + countBits(this.onShow.subarray(i * words, (i + 1) * words));
-      }
-      this.builtNotes = { live, onShow };
-    }
-    return this.builtNotes;
-  }
-
-  /** In the table's own order: how many members of a set are before a slot. */
-  private before(which: 'live' | 'onShow', slot: number): number {
-    const set = which === 'live' ? this.live : this.onShow;
-    const note = Math.floor(slot / NOTED);
-    return this.notes[which][note] + countBetween(set, note * NOTED, slot);
+  /** Rows on show before every `NOTED`th slot. */
+  private get notes(): Uint32Array {
+    return (this.builtNotes ??= notesOf(this.onShow));
   }
 
   private positionOf(slot: number): number {
-    return this.order ? this.order.positions[slot] : this.before('live', slot);
+    return this.order ? this.order.positions[slot] : this.live.before(slot);
   }
 
   /** Rows on show from place `offset` of the list on. */
@@ -124,7 +95,7 @@ export class View {
   }
 
   private slotsInTableOrder(offset: number, limit: number): number[] {
-    const notes = this.notes.onShow;
+    const { notes } = this;
     let note = 0;
     while (note + 1 < notes.length && notes[note + 1] <= offset) note++;
     let skip = offset - notes[note];
@@ -163,13 +134,14 @@ export class View {
 
   /** In the table's own order: rows on show before a slot. */
   countBefore(slot: number): number {
-    return this.before('onShow', slot);
+    const note = Math.floor(slot / NOTED);
+    return this.notes[note] + countBetween(this.onShow, note * NOTED, slot);
   }
 
   /** Place in the list of a slot; undefined if it is not on show. */
   placeInList(slot: number): number | undefined {
     if (!hasBit(this.onShow, slot)) return undefined;
-    if (!this.order) return this.before('onShow', slot);
+    if (!this.order) return this.countBefore(slot);
     const { list } = this;
     const { positions } = this.order;
     let low = 0;
@@ -226,41 +198,19 @@ export class View {
 
   /** A part of the table is a run of slots, and a run is counted word by word. */
   private traceInTableOrder(bins: number): Trace {
-    const total = this.search.table.rowCount;
+    const { effect, flip } = this.search.question;
+    const same = effect === 'show only matches' && !flip;
     const hits: number[] = [];
     const starts: number[] = [];
+    let before = 0;
     let slot = 0;
-    for (let bin = 0; bin < bins; bin++) {
-      starts.push(this.before('onShow', slot));
-      const end =
-        bin + 1 === bins ? this.starts[this.starts.length - 1] : this.slotAt(Math.ceil(((bin + 1) * total) / bins));
-      hits.push(countBetween(this.matches, slot, end));
+    for (const end of this.live.partEnds(bins)) {
+      const found = countBetween(this.matches, slot, end);
+      hits.push(found);
+      starts.push(before);
+      before += same ? found : countBetween(this.onShow, slot, end);
       slot = end;
     }
     return { hits, starts };
-  }
-
-  /** Slot of the row at a position of the table's own order, or where the slots end. */
-  private slotAt(position: number): number {
-    const notes = this.notes.live;
-    let low = 0;
-    let high = notes.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >>> 1;
-      if (notes[middle] <= position) low = middle;
-      else high = middle - 1;
-    }
-    let skip = position - notes[low];
-    for (let i = (low * NOTED) >>> 5; i < this.live.length; i++) {
-      const count = ones(this.live[i]);
-      if (skip >= count) {
-        skip -= count;
-        continue;
-      }
-      let word = this.live[i];
-      for (; skip > 0; skip--) word &= word - 1;
-      return (i << 5) + 31 - Math.clz32(word & -word);
-    }
-    return this.starts[this.starts.length - 1];
   }
 }

@@ -10,7 +10,7 @@ import {
   type Hints,
   type Row,
 } from '@usual-needle/formats';
-import type { Changes } from '../data/changes.js';
+import type { BringIns } from '../data/bring-ins.js';
 import { recordsText } from '../data/records.js';
 import { Lane } from './lane.js';
 
@@ -44,14 +44,14 @@ const WAITING = 3;
  * @throws FileProblem, DiskFull
  */
 export async function bringIn(
-  changes: Changes,
+  bringIns: BringIns,
   searching: Searching,
   name: string,
   { bytes, choices, hints }: Incoming,
 ): Promise<TableSummary> {
   const file = await readFile(bytes, { choices, hints });
   const finder = new KindFinder(file.columns.length);
-  const id = await changes.begin(name);
+  const id = await bringIns.begin(name);
   const writing = new Lane(WAITING);
   const searched = new Lane(WAITING);
   try {
@@ -71,7 +71,7 @@ export async function bringIn(
       // What the first rows hold is told the search thread, so that little of what it readies has to be done again.
       const toldColumns = begun ? undefined : found();
       begun = true;
-      await writing.add(() => changes.put(id, first, text));
+      await writing.add(() => bringIns.put(id, first, text));
       await searched.add(async () => {
         if (toldColumns) await searching.begin(id, toldColumns);
         await searching.append(id, first, text);
@@ -96,12 +96,12 @@ export async function bringIn(
       // The search thread did not know of columns that came later; those rows are read anew.
       await searching.load({ id, columns: all, change: 1, rows: count });
     } else await searching.finish(id, all, count);
-    return await changes.finish(id, all, count);
+    return await bringIns.finish(id, all, count);
   } catch (error) {
     await Promise.allSettled([writing.done(), searched.done()]);
     await searching.drop(id).catch(() => undefined);
     // If that fails too, the next tidying does it: nobody sees the rows meanwhile.
-    await changes.erase(id).catch(() => undefined);
+    await bringIns.erase(id).catch(() => undefined);
     throw error;
   }
 }

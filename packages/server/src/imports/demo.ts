@@ -35,11 +35,11 @@ const BOXES = ['front-desk-look-up.json', 'night-audit.json', 'open-shelf.json',
 
 const FOLDER = new URL('../../../../demo/', import.meta.url);
 
-export async function bringInDemo({ tables, changes, boxes }: Data, searching: SearchThreads): Promise<void> {
+export async function bringInDemo({ tables, changes, boxes, bringIns }: Data, searching: SearchThreads): Promise<void> {
   const ids = new Map<string, number>();
   for (const [name, file] of TABLES) {
     const bytes = createReadStream(new URL(`data/${file}`, FOLDER));
-    ids.set(name, (await bringIn(changes, searching, name, { bytes, choices: {}, hints: { name: file } })).id);
+    ids.set(name, (await bringIn(bringIns, searching, name, { bytes, choices: {}, hints: { name: file } })).id);
   }
   for (const [table, from, how] of BORROWED) {
     const [own, lender] = await Promise.all([tables.find(ids.get(table)!), tables.find(ids.get(from)!)]);

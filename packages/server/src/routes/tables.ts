@@ -62,7 +62,11 @@ const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
 
 const noChange = (): HttpProblem => new HttpProblem(404, 'There is no such change');
 
-export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThreads, follower: Follower): Router {
+export function tableRoutes(
+  { tables, boxes, changes, bringIns }: Data,
+  threads: SearchThreads,
+  follower: Follower,
+): Router {
   const router = new Router({ prefix: '/api/tables' });
 
   const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
@@ -84,7 +88,7 @@ export function tableRoutes({ tables, boxes, changes }: Data, threads: SearchThr
     if (!isStorable(name)) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
     // What reads files is read itself when there is one: a start does not wait for it.
     const { bringIn } = await import('../imports/bring-in.js');
-    const table = await bringIn(changes, threads, name.trim(), incomingOf(ctx, how));
+    const table = await bringIn(bringIns, threads, name.trim(), incomingOf(ctx, how));
     ctx.status = 201;
     ctx.set('Location', `/api/tables/${table.id}`);
     ctx.body = table;

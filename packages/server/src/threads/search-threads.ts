@@ -1,11 +1,4 @@
-/**
- * The tables as the server searches them: a thread with a host, filled from the database and kept in step with the log. A
- * thread that ends unexpectedly is started again, and filled again.
- */
-import { once } from 'node:events';
-import { Worker } from 'node:worker_threads';
-import { wrap, type Remote } from 'comlink';
-import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
+/** The tables as the server searches them: held by a search thread, filled from the database and kept in step with the log. */
 import type {
   Change,
   Column,
@@ -31,9 +24,11 @@ import type { Tables } from '../data/tables.js';
 import { HttpProblem } from '../routes/http-problem.js';
 import { identified } from '../data/records.js';
 import { EarlierTables } from './earlier-tables.js';
-import type { HostThread, Told } from './host-thread.js';
+import type { Told } from './host-thread.js';
 import { packPath, sweepPacks } from './pack-file.js';
+import { Packing } from './packing.js';
 import { PacksKept } from './packs-kept.js';
+import { SearchThread } from './search-thread.js';
 import { SharedAnswers } from './shared-answers.js';
 import { OVERTAKEN, TooMany, Turns } from './turns.js';
 
@@ -41,11 +36,6 @@ import { OVERTAKEN, TooMany, Turns } from './turns.js';
 const READ_BATCH = 5_000;
 /** Questions answered side by side: the host goes from one to the other. */
 const AT_ONCE = 4;
-/** So long after it was looked last, in milliseconds, it is looked whether there is something to pack. */
-const PACK_MS = 10_000;
-/** A thread that ended is started again after so long, in milliseconds. */
-const AGAIN_MS = 500;
-
 /** Whose question it is, as far as that is known. */
 interface By {
   readonly asker?: string;
@@ -63,8 +53,7 @@ interface Loading {
 const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows: [], notices: [], problem: null });
 
 export class SearchThreads {
-  private worker!: Worker;
-  private host!: Remote<HostThread>;
+  private readonly thread: SearchThread;
   private readonly turns = new Turns(AT_ONCE);
   /** Of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
   private readonly aside = new Turns(1);
@@ -75,25 +64,34 @@ export class SearchThreads {
   private readonly loads = new Map<number, Promise<void>>();
   private closed = false;
   private filled = false;
-  /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
-  private waiting: Set<(error: unknown) => void> | undefined;
 
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
-  private readonly packsKept = new PacksKept();
   /** Tables as they were, which are looked at. */
   readonly earlier: EarlierTables;
-  private packing: Promise<void> = Promise.resolve();
-  private packTimer: NodeJS.Timeout | undefined;
+  private readonly packing: Packing | undefined;
 
   private tables!: Tables;
   private ready: (() => Promise<void>) | undefined;
 
   /** @param packs folder of what was built, for the next start; without one every start builds */
   constructor(
-    private readonly log: Logger,
+    log: Logger,
     private readonly packs?: string,
   ) {
+    this.thread = new SearchThread(log, {
+      // Before it is known what the database has, which takes its time to open.
+      began: (host) => void (this.packs && host.readPacks(this.packs).catch(() => undefined)),
+      lost: () => {
+        this.loading.clear();
+        this.earlier.lost();
+        this.filled = false;
+      },
+      again: async () => {
+        await this.loadAll();
+        this.started();
+      },
+    });
     this.earlier = new EarlierTables(
       {
         begin: (id, columns) => this.of(this.host.begin(id, columns)),
@@ -103,45 +101,24 @@ export class SearchThreads {
       },
       log,
     );
-    this.start();
-    this.packLater();
+    if (packs === undefined) return;
+    this.packing = new Packing(
+      {
+        whole: () => [...this.loading].flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : [])),
+        changeOf: (id) => this.changeOf(id),
+        timeOf: (id, change) => this.tables.timeOf(id, change),
+        pack: (id, as) => this.of(this.host.pack(id, packPath(packs, id), as)),
+      },
+      log,
+    );
   }
 
-  private packLater(): void {
-    this.packTimer = setTimeout(() => {
-      this.pack()
-        .catch((error: unknown) => this.log.debug({ err: error }, 'a table was not packed'))
-        .finally(() => !this.closed && this.packLater());
-    }, PACK_MS).unref();
+  private get host(): SearchThread['host'] {
+    return this.thread.host;
   }
 
-  private start(): void {
-    const worker = new Worker(new URL('./host.worker.js', import.meta.url));
-    this.worker = worker;
-    this.host = wrap<HostThread>(nodeEndpoint(worker));
-    const waiting = (this.waiting = new Set<(error: unknown) => void>());
-    // Before it is known what the database has, which takes its time to open.
-    if (this.packs) this.host.readPacks(this.packs).catch(() => undefined);
-    worker.once('error', (error) => this.log.error({ err: error }, 'a search thread failed'));
-    worker.once('exit', () => {
-      if (this.waiting === waiting) this.waiting = undefined;
-      // Whoever waits for an answer of a thread that has gone is told so.
-      for (const fail of waiting) fail(gone());
-    });
-    worker.once('exit', (code) => {
-      if (this.closed) return;
-      this.log.error({ code }, 'a search thread ended; it is started again');
-      this.loading.clear();
-      this.earlier.lost();
-      this.filled = false;
-      setTimeout(() => {
-        if (this.closed) return;
-        this.start();
-        this.loadAll()
-          .then(() => this.started())
-          .catch((error: unknown) => this.log.error({ err: error }, 'tables could not be read again'));
-      }, AGAIN_MS);
-    });
+  private of<T>(answer: Promise<T>): Promise<T> {
+    return this.thread.of(answer);
   }
 
   /**
@@ -157,17 +134,6 @@ export class SearchThreads {
     const { ready } = this;
     this.ready = undefined;
     await ready?.();
-  }
-
-  /** An answer of the thread, or that it has gone. */
-  private of<T>(answer: Promise<T>): Promise<T> {
-    const { waiting } = this;
-    if (!waiting) return Promise.reject(gone());
-    // Not a race with one promise for the thread's end: that would hold on to every answer there ever was.
-    return new Promise((done, fail) => {
-      waiting.add(fail);
-      answer.then(done, fail).finally(() => waiting.delete(fail));
-    });
   }
 
   /** Reads a table and readies it for searching; until then it does not answer. Once at a time. */
@@ -201,7 +167,7 @@ export class SearchThreads {
     if ((await this.tables.timeOf(table.id, as.change)) !== as.at) return undefined;
     this.changing(table.id, as.columns);
     await this.of(this.host.trust(table.id));
-    this.packsKept.has(table.id, as.change);
+    this.packing?.taken(table.id, as.change);
     this.takenFromPacks.add(table.id);
     return as.change;
   }
@@ -227,23 +193,9 @@ export class SearchThreads {
     return table.change;
   }
 
-  /** Packs the tables that have no pack, or one that is far behind; one after the other, giving way to whoever asks. */
-  pack(): Promise<void> {
-    this.packing = this.packing.catch(() => undefined).then(() => this.packEach());
-    return this.packing;
-  }
-
-  private async packEach(): Promise<void> {
-    if (!this.packs) return;
-    for (const [id, { rows, done }] of this.loading) {
-      if (!done) continue;
-      const change = await this.changeOf(id);
-      if (change === undefined || !this.packsKept.isWanted(id, change, rows)) continue;
-      const behind = this.packsKept.rowsBehind(id);
-      const at = await this.tables.timeOf(id, change);
-      if (at !== undefined && (await this.of(this.host.pack(id, packPath(this.packs, id), { change, at }))))
-        this.packsKept.has(id, change, behind);
-    }
+  /** Packs what is to be packed, at once. */
+  async pack(): Promise<void> {
+    await this.packing?.now();
   }
 
   /** Begins to fill a table with what is being brought in. What it holds is no table to anybody yet. */
@@ -280,7 +232,7 @@ export class SearchThreads {
   /** Forgets a table. */
   async drop(id: number): Promise<void> {
     this.loading.delete(id);
-    this.packsKept.forget(id);
+    this.packing?.forget(id);
     this.earlier.gone(id);
     this.changing(id, []);
     await this.of(this.host.drop(id));
@@ -309,7 +261,7 @@ export class SearchThreads {
   /** To be said before a change is applied. */
   private passing(change: Change): void {
     this.changing(change.table, change.columns?.after);
-    this.packsKept.passed(change);
+    this.packing?.passed(change);
   }
 
   /** To be said before a table changes: nobody is told what was true before, of it or of one that borrows from it. */
@@ -443,16 +395,14 @@ export class SearchThreads {
   }
 
   /** For tests of what happens then. */
-  async endThread(): Promise<void> {
-    const exit = once(this.worker, 'exit');
-    await this.worker.terminate();
-    await exit;
+  endThread(): Promise<void> {
+    return this.thread.end();
   }
 
   async close(): Promise<void> {
     this.closed = true;
-    clearTimeout(this.packTimer);
-    await this.worker.terminate();
+    this.packing?.close();
+    await this.thread.close();
   }
 }
 
@@ -465,10 +415,6 @@ function lendersOf(columns: readonly Column[]): ReadonlySet<number> {
 function lendersFirst(tables: readonly TableSummary[]): TableSummary[] {
   const lending = new Set(tables.flatMap(({ columns }) => [...lendersOf(columns)]));
   return [...tables.filter(({ id }) => lending.has(id)), ...tables.filter(({ id }) => !lending.has(id))];
-}
-
-function gone(): HttpProblem {
-  return new HttpProblem(503, 'The search was interrupted', 'It is started again. Try again.');
 }
 
 /** A newer question of the session took this one's place. */

@@ -1,0 +1,91 @@
+/** A thread with a host. One that ends unexpectedly is started again; whoever waited for an answer of it is told so. */
+import { once } from 'node:events';
+import { Worker } from 'node:worker_threads';
+import { wrap, type Remote } from 'comlink';
+import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
+import type { Logger } from 'pino';
+import { HttpProblem } from '../routes/http-problem.js';
+import type { HostThread } from './host-thread.js';
+
+/** A thread that ended is started again after so long, in milliseconds. */
+const AGAIN_MS = 500;
+
+/** What happens to it. */
+interface Heard {
+  /** A thread has been started; its host holds nothing yet. */
+  began(host: Remote<HostThread>): void;
+  /** What it held is lost. */
+  lost(): void;
+  /** After `lost`, another one is there to be filled. */
+  again(): Promise<void>;
+}
+
+export class SearchThread {
+  private worker!: Worker;
+  private current!: Remote<HostThread>;
+  private closed = false;
+  /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
+  private waiting: Set<(error: unknown) => void> | undefined;
+
+  constructor(
+    private readonly log: Logger,
+    private readonly heard: Heard,
+  ) {
+    this.start();
+  }
+
+  private start(): void {
+    const worker = new Worker(new URL('./host.worker.js', import.meta.url));
+    this.worker = worker;
+    this.current = wrap<HostThread>(nodeEndpoint(worker));
+    const waiting = (this.waiting = new Set<(error: unknown) => void>());
+    this.heard.began(this.current);
+    worker.once('error', (error) => this.log.error({ err: error }, 'a search thread failed'));
+    worker.once('exit', () => {
+      if (this.waiting === waiting) this.waiting = undefined;
+      // Whoever waits for an answer of a thread that has gone is told so.
+      for (const fail of waiting) fail(gone());
+    });
+    worker.once('exit', (code) => {
+      if (this.closed) return;
+      this.log.error({ code }, 'a search thread ended; it is started again');
+      this.heard.lost();
+      setTimeout(() => {
+        if (this.closed) return;
+        this.start();
+        this.heard.again().catch((error: unknown) => this.log.error({ err: error }, 'tables could not be read again'));
+      }, AGAIN_MS);
+    });
+  }
+
+  get host(): Remote<HostThread> {
+    return this.current;
+  }
+
+  /** An answer of the thread. @throws HttpProblem 503 if it has gone */
+  of<T>(answer: Promise<T>): Promise<T> {
+    const { waiting } = this;
+    if (!waiting) return Promise.reject(gone());
+    // Not a race with one promise for the thread's end: that would hold on to every answer there ever was.
+    return new Promise((done, fail) => {
+      waiting.add(fail);
+      answer.then(done, fail).finally(() => waiting.delete(fail));
+    });
+  }
+
+  /** Ends it, as if it had failed: for tests of what happens then. */
+  async end(): Promise<void> {
+    const exit = once(this.worker, 'exit');
+    await this.worker.terminate();
+    await exit;
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    await this.worker.terminate();
+  }
+}
+
+function gone(): HttpProblem {
+  return new HttpProblem(503, 'The search was interrupted', 'It is started again. Try again.');
+}
