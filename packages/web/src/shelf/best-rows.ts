@@ -1,5 +1,4 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { RouterLink } from '@angular/router';
 import type { AnswerRow } from '@usual-needle/contract';
 import { type CellPart, cellParts } from '../common/cell-parts';
 import { Parts } from '../common/parts';
@@ -17,10 +16,10 @@ interface Told {
 /** The best rows of a table, each as a line: what it is called, then every cell that was hit. */
 @Component({
   selector: 'un-best-rows',
-  imports: [Parts, RouterLink],
+  imports: [Parts],
   template: `
     @for (row of told(); track row.id) {
-      <a class="hit" [routerLink]="to()" [queryParams]="{ q: text() }">
+      <a class="hit" [href]="href()">
         <span class="key">{{ row.key }}</span>
         <span class="cells">
           @for (cell of row.cells; track cell.name) {
@@ -75,8 +74,8 @@ export class BestRows {
   readonly rows = input.required<readonly AnswerRow[]>();
   /** Names of the cells' columns; the first is what a row is called by. */
   readonly columns = input.required<readonly string[]>();
-  readonly to = input.required<readonly (string | number)[]>();
-  readonly text = input.required<string>();
+  /** Where they lead. */
+  readonly href = input.required<string>();
 
   protected readonly told = computed<readonly Told[]>(() =>
     this.rows().map(({ id, cells, marks }) => {

@@ -1,4 +1,4 @@
-import { computed, inject, Injectable, signal } from '@angular/core';
+import { ApplicationRef, computed, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
   EMPTY_BOX,
@@ -16,11 +16,13 @@ import {
   merge,
   type Observable,
   of,
+  race,
   shareReplay,
   Subject,
   switchMap,
   tap,
-  throttleTime,
+  throttle,
+  timer,
 } from 'rxjs';
 import { onTable } from '../common/box-check';
 import { errorWords } from '../common/error-words';
@@ -28,8 +30,8 @@ import { plain, questionOf, textual, withFirstText } from '../common/question';
 import { Api } from '../services/api';
 import { newId } from '../services/ids';
 
-/** Answers that come within so many milliseconds are drawn together. */
-const TOGETHER_MS = 16;
+/** Answers are drawn together once all are there, and else those that came within so many milliseconds: each drawing costs a frame. */
+const TOGETHER_MS = 40;
 /** Best rows of a table that are shown. */
 const BEST = 3;
 
@@ -76,10 +78,14 @@ export function questionWith(asked: Pick<Asked, 'table' | 'box'>, text: string):
 @Injectable()
 export class Everywhere {
   private readonly api = inject(Api);
+  private readonly app = inject(ApplicationRef);
   private readonly session = newId();
   private turn = 0;
   private readonly arrived = new Map<string, Told>();
   private readonly arrives = new Subject<void>();
+  /** Every one that was asked has answered. */
+  private readonly allThere = new Subject<void>();
+  private awaited = new Set<string>();
   private readonly fetched = new Map<number, Observable<BoxSummary>>();
   private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly Asked[] }>();
   /** The text that was asked last; empty if nothing is. */
@@ -106,18 +112,23 @@ export class Everywhere {
   });
 
   constructor() {
-    // Answers that come together are drawn together.
     this.arrives
-      .pipe(throttleTime(TOGETHER_MS, undefined, { leading: false, trailing: true }), takeUntilDestroyed())
+      .pipe(
+        throttle(() => race(timer(TOGETHER_MS), this.allThere), { leading: false, trailing: true }),
+        takeUntilDestroyed(),
+      )
       .subscribe(() => {
         this.told.update((before) => new Map([...before, ...this.arrived]));
         this.arrived.clear();
+        // Drawn in this task, so that they are in the very next frame.
+        this.app.tick();
       });
     this.asks
       .pipe(
         // A newer text gives up what was asked before.
         switchMap(({ text, asked }) => {
           const turn = ++this.turn;
+          this.awaited = new Set(asked.map(({ key }) => key));
           return merge(...asked.map((one) => this.ask(one, text, turn)));
         }),
         takeUntilDestroyed(),
@@ -156,6 +167,8 @@ export class Everywhere {
     const put = (told: Told): void => {
       this.arrived.set(key, told);
       this.arrives.next();
+      this.awaited.delete(key);
+      if (this.awaited.size === 0) this.allThere.next();
     };
     const request = {
       columns: [...columns],

@@ -33,12 +33,18 @@ const AGAIN_MS = 1_000;
 /** What is typed goes into the address once it has rested so long, in milliseconds. */
 const ADDRESS_MS = 400;
 
-interface Line {
+/** What does not change while one types. */
+interface Still {
   readonly asked: Asked;
   readonly name: string;
-  readonly to: readonly (string | number)[];
+  readonly path: string;
   readonly short: string;
   readonly whole: string;
+}
+
+interface Line extends Still {
+  /** Where it leads, with the text that its rows answer. */
+  readonly href: string;
   /** What it says of what was typed. */
   readonly says: string;
   readonly count: string;
@@ -54,6 +60,7 @@ interface Line {
   templateUrl: './shelf.html',
   styleUrl: './shelf.css',
   host: {
+    '(click)': 'go($event)',
     '(document:keydown)': 'key($event)',
     '(document:paste)': 'paste($event)',
     '(document:dragover)': 'over($event)',
@@ -93,12 +100,19 @@ export class Shelf {
     return content ? questionsOf(content) : [];
   });
 
+  /** Of each table. */
+  private readonly still = computed(() =>
+    (this.content()?.tables ?? []).map((table) => {
+      const asked = this.asked().filter((one) => one.table === table);
+      return asked.filter(({ box }) => box !== undefined || asked.length === 1).map((one) => stillOf(one));
+    }),
+  );
+
   protected readonly bands = computed(() => {
     const content = this.content();
-    return content?.tables.map((table) => {
-      const asked = this.asked().filter((one) => one.table === table);
+    return content?.tables.map((table, i) => {
       const whole = this.everywhere.toldOf(`table ${table.id}`);
-      const lines = asked.filter(({ box }) => box !== undefined || asked.length === 1).map((one) => this.line(one));
+      const lines = this.still()[i].map((one) => this.line(one));
       const matched = whole && 'answer' in whole ? whole.answer.matched : undefined;
       const none = matched === 0 && lines.every(({ count }) => count === '' || count === '0');
       return {
@@ -169,23 +183,27 @@ export class Shelf {
     });
   }
 
-  private line(asked: Asked): Line {
-    const { table, box, key } = asked;
-    const told = this.everywhere.toldOf(key);
+  private line(still: Still): Line {
+    const { asked, path } = still;
+    const told = this.everywhere.toldOf(asked.key);
     const answer = told && 'answer' in told ? told.answer : undefined;
-    const phrases = box && sentence(box.box, table.columns.length, box.columnsShown);
     return {
-      asked,
-      name: box?.name ?? 'All its text columns',
-      to: box ? ['/box', box.id] : ['/table', table.id],
-      short: box
-        ? shortSentence(box.box, table.columns.length)
-        : 'No box on this table yet; searched as a new one would be.',
-      whole: phrases?.map(({ text }) => text).join('') ?? '',
-      ...counts(answer?.matched, box?.box.effect),
-      rows: answer && this.everywhere.text() !== '' ? answer.rows : [],
+      ...still,
+      href: told ? `${path}?q=${encodeURIComponent(told.text)}` : path,
+      ...counts(answer?.matched, asked.box?.box.effect),
+      rows: answer && this.everywhere.text() !== '' ? answer.rows : NONE,
       error: told && 'error' in told ? told.error : '',
     };
+  }
+
+  /** Boxes and rows are gone to with what is typed by now. Links of the router's would each be worked out anew at every key. */
+  protected go(event: MouseEvent): void {
+    const link = (event.target as HTMLElement).closest('a.name, a.hit');
+    const isPlain = event.button === 0 && !event.ctrlKey && !event.metaKey && !event.shiftKey && !event.altKey;
+    if (!link || !isPlain) return;
+    event.preventDefault();
+    const [path] = link.getAttribute('href')!.split('?');
+    void this.router.navigate([path], { queryParams: this.typed() === '' ? {} : { q: this.typed() } });
   }
 
   protected load(): void {
@@ -320,6 +338,22 @@ export class Shelf {
     const path = `M${x + 38} ${y} C${x + 12} ${y} ${x} ${y + 30} ${x} ${y + 62} V${Math.max(last, y + 62)}`;
     this.thread.set({ path, dotted: end > last ? `M${x} ${last + 6} V${end}` : '' });
   }
+}
+
+const NONE: readonly never[] = [];
+
+function stillOf(asked: Asked): Still {
+  const { table, box } = asked;
+  const phrases = box && sentence(box.box, table.columns.length, box.columnsShown);
+  return {
+    asked,
+    name: box?.name ?? 'All its text columns',
+    path: box ? `/box/${box.id}` : `/table/${table.id}`,
+    short: box
+      ? shortSentence(box.box, table.columns.length)
+      : 'No box on this table yet; searched as a new one would be.',
+    whole: phrases?.map(({ text }) => text).join('') ?? '',
+  };
 }
 
 function counts(matched: number | undefined, effect: string | undefined): Pick<Line, 'says' | 'count'> {
