@@ -26,7 +26,7 @@ export const LIMITS = {
   edits: 4 * 1024 * 1024,
   /** Bytes of a request that is JSON. */
   json: 1024 * 1024,
-  /** Rows of a table that is looked at as it was. */
+  /** Rows of the tables that are looked at as they were, all that are held together. */
   earlier: 1_000_000,
   /** Days for which what was deleted can be brought back. */
   daysKept: 30,

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import {
-  countBelow,
+  countBetween,
   countBits,
   eachBit,
   emptyBits,
@@ -28,7 +28,8 @@ describe('bits', () => {
         eachBit(bits, (one) => seen.push(one));
         expect(seen).toEqual(list);
         expect(countBits(bits)).toBe(list.length);
-        expect(countBelow(bits, at)).toBe(list.filter((one) => one < at).length);
+        const end = at + take;
+        expect(countBetween(bits, at, end)).toBe(list.filter((one) => one >= at && one < end).length);
         expect(pickBits(bits, at, take)).toEqual(list.slice(at, at + take));
         expect(nextBit(bits, at)).toBe(list.find((one) => one >= at) ?? -1);
         expect(previousBit(bits, at)).toBe(list.filter((one) => one <= at).at(-1) ?? -1);

@@ -1,6 +1,7 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
-import { countBelow, finished, hasBit } from '../store/index.js';
+import { finished, hasBit } from '../store/index.js';
 import { rememberedHits } from './evaluate.js';
+import { LiveRows } from './live-rows.js';
 import type { Search } from './search.js';
 import type { RowOnShow } from './view.js';
 
@@ -71,8 +72,7 @@ export function* windowSteps(
   list: List = search.view,
 ): Generator<WindowRow | undefined> {
   const { table } = search;
-  const before: number[] = [];
-  table.segments.reduce((sum, { liveCount }) => (before.push(sum), sum + liveCount), 0);
+  const live = LiveRows.of(table);
   for (const { segment: s, row, position, left = false } of list.rows(offset, limit)) {
     const segment = table.segments[s];
     const match = hasBit(search.matches[s], row);
@@ -92,7 +92,7 @@ export function* windowSteps(
     });
     yield {
       id: segment.ids[row],
-      place: before[s] + countBelow(segment.live, row) + 1,
+      place: live.before(live.starts[s] + row) + 1,
       position,
       match,
       cells,

@@ -65,15 +65,6 @@ export function countCommon(a: Bits, b: Bits): number {
   return count;
 }
 
-/** How many members are below `end`. */
-export function countBelow(bits: Bits, end: number): number {
-  let count = 0;
-  const last = end >>> 5;
-  for (let i = 0; i < last; i++) count += ones(bits[i]);
-  if (end & 31 && last < bits.length) count += ones(bits[last] & (0xffffffff >>> (32 - (end & 31))));
-  return count;
-}
-
 /** How many members are at `from` or above, and below `end`. */
 export function countBetween(bits: Bits, from: number, end: number): number {
   if (end <= from) return 0;

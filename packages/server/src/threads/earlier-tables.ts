@@ -3,10 +3,10 @@
  * from the database, what later changes did being taken back, and put away again: the one that was asked longest ago first.
  */
 import { randomInt } from 'node:crypto';
-import { LARGEST_EARLIER, LARGEST_NUMBER, type Column, type StoredRow } from '@usual-needle/contract';
+import { LARGEST_EARLIER, LARGEST_NUMBER, LIMITS, type Column, type StoredRow } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 
-/** So many are held. */
+/** So many are held, of `LIMITS.earlier` rows together. */
 const MOST = 4;
 /** One that nobody asks anything for so long, in milliseconds, is put away. */
 const UNASKED_MS = 30 * 60_000;
@@ -53,13 +53,18 @@ export class EarlierTables {
     const held = [...this.tables.values()].find(({ now, change }) => now === of.now && change === of.change);
     if (held) return this.asked(held.id)!;
     this.tidy();
-    for (const { id } of [...this.tables.values()].slice(0, Math.max(0, this.tables.size + 1 - MOST))) this.close(id);
+    for (const { id } of [...this.tables.values()]) if (!this.hasRoom(of.rows)) this.close(id);
     // By chance: a page that has one open over a restart of the server is not to find another one under its number.
     const table = { ...of, id: randomInt(LARGEST_NUMBER + 1, LARGEST_EARLIER), rowsRead: 0, done: false, askedAt: 0 };
     this.tables.set(table.id, table);
     this.asked(table.id);
     this.reading = this.reading.then(() => this.read(table, rowsOf));
     return table;
+  }
+
+  private hasRoom(rows: number): boolean {
+    const held = [...this.tables.values()];
+    return held.length < MOST && held.reduce((sum, one) => sum + one.rows, rows) <= LIMITS.earlier;
   }
 
   private async read(table: EarlierTable, rowsOf: () => AsyncIterable<readonly StoredRow[]>): Promise<void> {

@@ -44,26 +44,32 @@ export class Opening {
     const turn = ++this.turn;
     this.failed.set(undefined);
     for (;;) {
-      try {
-        const stored =
-          boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
-        const id = stored?.tableId ?? Number(tableId);
-        const asked = then === undefined ? this.api.table(id) : this.api.earlierTable(id, Number(then));
-        const table = await firstValueFrom(asked.pipe(patiently()));
-        if (turn !== this.turn) return false;
+      const found = await this.fetch(boxId, tableId, then).catch((error: unknown) => ({ error }));
+      if (turn !== this.turn) return false;
+      if (!('error' in found)) {
         this.failed.set(undefined);
-        this.show(table, stored, readersView);
+        this.show(found.table, found.stored, readersView);
         return true;
-      } catch (error) {
-        if (turn !== this.turn) return false;
-        const status = statusOf(error);
-        this.failed.set(status === 404 ? gone(boxId, then) : errorWords(error));
-        // What time may mend is tried on, quietly.
-        if (status !== 0 && status < 500) return false;
-        await firstValueFrom(timer(AGAIN_MS));
-        if (turn !== this.turn) return false;
       }
+      const status = statusOf(found.error);
+      this.failed.set(status === 404 ? gone(boxId, then) : errorWords(found.error));
+      // What time may mend is tried on, quietly.
+      if (status !== 0 && status < 500) return false;
+      await firstValueFrom(timer(AGAIN_MS));
+      if (turn !== this.turn) return false;
     }
+  }
+
+  private async fetch(
+    boxId: string | undefined,
+    tableId: string | undefined,
+    then: string | undefined,
+  ): Promise<{ table: TableSummary; stored: StoredBox | undefined }> {
+    const stored =
+      boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
+    const id = stored?.tableId ?? Number(tableId);
+    const asked = then === undefined ? this.api.table(id) : this.api.earlierTable(id, Number(then));
+    return { table: await firstValueFrom(asked.pipe(patiently())), stored };
   }
 
   private show(table: TableSummary, stored: StoredBox | undefined, readersView: boolean): void {
