@@ -1,17 +1,10 @@
 /** The rows of a table as they were after an earlier change: what later ones did is taken back while the rows are read. */
 import type { Column, StoredRow, TableSummary } from '@usual-needle/contract';
-import type { Tables } from './tables.js';
-
-const AT_ONCE = 1_000;
+import { ROWS_AT_ONCE, type Tables } from './tables.js';
 
 /** A table's columns then. What was borrowed is left out, as if removed: what it was is in another table's log. */
 export async function columnsThen(tables: Tables, table: TableSummary, number: number): Promise<readonly Column[]> {
-  let columns: readonly Column[] = table.columns;
-  for await (const change of tables.log(table.id, number)) {
-    if (!change.columns) continue;
-    columns = change.columns.before;
-    break;
-  }
+  const columns = (await tables.columnsBefore(table.id, number)) ?? table.columns;
   return columns.map((column) => (column.borrows ? { ...column, removed: true } : column));
 }
 
@@ -46,13 +39,13 @@ export async function* rowsThen(tables: Tables, id: number, number: number): Asy
       (a, b) => a.id - b.id,
     );
   };
-  for await (const rows of tables.all(id, AT_ONCE)) {
+  for await (const rows of tables.all(id)) {
     await follow();
     yield asThen(rows, rows[rows.length - 1].id);
   }
   await follow();
   for (;;) {
-    const some = asThen([], there[AT_ONCE - 1] ?? Infinity);
+    const some = asThen([], there[ROWS_AT_ONCE - 1] ?? Infinity);
     if (some.length === 0) return;
     yield some;
   }

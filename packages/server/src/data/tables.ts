@@ -3,6 +3,7 @@ import { and, asc, count, desc, eq, getTableColumns, gt, isNotNull, isNull, lt, 
 import {
   LIMITS,
   type Change,
+  type Column,
   type Deleted,
   type RowChange,
   type RowHistoryEntry,
@@ -26,6 +27,8 @@ const COLUMNS = {
   rows: tables.rowCount,
 };
 
+/** Rows read at a time, where nobody says otherwise. */
+export const ROWS_AT_ONCE = 1_000;
 /** Changes read from the log at a time. */
 const LOG_BATCH = 50;
 /** Rows of a change that are told to who missed it. */
@@ -91,7 +94,7 @@ export class Tables {
   }
 
   /** All of them, so many at a time. */
-  async *all(tableId: number, atOnce: number): AsyncGenerator<StoredRow[]> {
+  async *all(tableId: number, atOnce = ROWS_AT_ONCE): AsyncGenerator<StoredRow[]> {
     for (let after = 0; ;) {
       const some = await this.rows(tableId, after, atOnce);
       if (some.length === 0) return;
@@ -138,6 +141,17 @@ export class Tables {
       .from(changes)
       .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
     return found?.at;
+  }
+
+  /** A table's columns as the first change after a given one that changed any found them; undefined if none did. */
+  async columnsBefore(tableId: number, after: number): Promise<readonly Column[] | undefined> {
+    const [found] = await this.db
+      .select({ columns: changes.columns })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), gt(changes.number, after), isNotNull(changes.columns)))
+      .orderBy(asc(changes.number))
+      .limit(1);
+    return found?.columns?.before;
   }
 
   /** The log after a change, all of it, some at a time. */

@@ -4,8 +4,6 @@ import { csvLine } from '@usual-needle/formats/light';
 import { columnsThen, rowsThen } from '../data/rows-then.js';
 import type { Tables } from '../data/tables.js';
 
-const AT_ONCE = 1_000;
-
 /** Cells of rows, with those of borrowed columns looked up. */
 export type Filled = (table: TableSummary, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;
 
@@ -24,7 +22,8 @@ export async function* copyOf(
   const places = presentPlaces(columns);
   const line = (cells: readonly string[]): string => csvLine(places.map((i) => cells[i] ?? ''));
   yield csvLine(places.map((i) => columns[i].name));
-  for await (const rows of then ? rowsThen(tables, table.id, number) : tables.all(table.id, AT_ONCE)) {
+  // What is committed meanwhile is not in it, of a table as it is now either.
+  for await (const rows of rowsThen(tables, table.id, number)) {
     const cells = then ? rows.map((row) => row.cells) : await filled(table, rows);
     yield cells.map(line).join('');
   }
