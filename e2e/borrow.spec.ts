@@ -1,14 +1,21 @@
-import { box, expect, open, pop, remark, rows, status, test, wrong, type Page } from './sheet.js';
+import {
+  box,
+  broughtIn,
+  editElsewhere,
+  expect,
+  open,
+  pop,
+  remark,
+  rows,
+  status,
+  test,
+  wrong,
+  type Page,
+} from './sheet.js';
 
-const CSV = { 'content-type': 'text/csv' };
 const STOPS =
   'Name,Town,Depot\nQuay,Oakham,North\nMill Lane,Aspby,South\nHalt,Elmsworth,North\nPier,Oakham,South\nGate,Aspby,North\n';
 const ITEMS = 'No,Thing,At\n1,umbrella,quay\n2,hat,MILL LANE\n3,glove,Halt\n4,ring,Pier\n5,key,gate\n6,box,Nowhere\n';
-
-async function broughtIn(page: Page, name: string, data: string): Promise<number> {
-  const made = await page.request.post(`/api/tables?name=${encodeURIComponent(name)}`, { data, headers: CSV });
-  return ((await made.json()) as { id: number }).id;
-}
 
 async function withTables(
   page: Page,
@@ -150,13 +157,10 @@ test('a borrowed cell is not edited here, leads to where it is, and follows it t
     await first.locator('.cell', { hasText: 'Oakham' }).dblclick();
     await expect(remark(page)).toContainText('Town is borrowed from another table and stays as it is here.');
     await expect(page.locator('un-cell-editor')).toHaveCount(0);
-    await page.request.post(`/api/tables/${stops}/changes`, {
-      data: {
-        key: 'leading-0001',
-        kind: 'edited',
-        columns: ['Town'],
-        changed: [{ id: 1, was: ['Oakham'], now: ['Brookfield'] }],
-      },
+    await editElsewhere(page, stops, {
+      kind: 'edited',
+      columns: ['Town'],
+      changed: [{ id: 1, was: ['Oakham'], now: ['Brookfield'] }],
     });
     await expect(first).toContainText('Brookfield');
     // A cell that cannot be opened opens the record.

@@ -1,5 +1,5 @@
 import { claims, drop } from './files.js';
-import { box, expect, type Page, pop, remark, rows, status, test, wrong } from './sheet.js';
+import { box, broughtIn, expect, type Page, pop, remark, rows, status, test, wrong } from './sheet.js';
 
 const said = (page: Page) => page.locator('.sentence');
 const preview = (page: Page) => page.locator('un-preview-rows tbody tr');
@@ -181,11 +181,7 @@ for (const [what, name, content, says] of BAD)
 
 test('a table is refreshed by a newer file with a renamed column, and that is undone', async ({ page }) => {
   const before = 'Item no.,Thing,Status\nLP-1,umbrella,Held\nLP-2,hat,Held\nLP-3,glove,Held\n';
-  const made = await page.request.post('/api/tables?name=Refreshed', {
-    data: before,
-    headers: { 'content-type': 'text/csv' },
-  });
-  const { id } = (await made.json()) as { id: number };
+  const id = await broughtIn(page, 'Refreshed', before);
   await page.goto('/');
   const [chooser] = await Promise.all([
     page.waitForEvent('filechooser'),
@@ -261,7 +257,7 @@ test('the shelf asks every box as one types, and leads to a row by the keyboard 
 });
 
 test('a table is renamed, described, copied and deleted from its band, and comes back', async ({ page }) => {
-  await page.request.post('/api/tables?name=Band', { data: 'A\n"x, y"\n', headers: { 'content-type': 'text/csv' } });
+  await broughtIn(page, 'Band', 'A\n"x, y"\n');
   await page.goto('/');
   const more = (name: string) => page.getByRole('button', { name: `More of ${name}` });
   await more('Band').click();
@@ -287,8 +283,7 @@ test('a table is renamed, described, copied and deleted from its band, and comes
 
 test('a column is made another kind on the sheet, and back, and no cell is lost', async ({ page }) => {
   const data = 'No,Worth\n007,"1.250,50"\n012,"3,00"\n';
-  const made = await page.request.post('/api/tables?name=Kinds', { data, headers: { 'content-type': 'text/csv' } });
-  const { id } = (await made.json()) as { id: number };
+  const id = await broughtIn(page, 'Kinds', data);
   await page.goto(`/table/${id}`);
   const holds = async (kind: string): Promise<void> => {
     await page.getByRole('button', { name: 'What to do with No' }).click();

@@ -1,6 +1,7 @@
 import { chromium } from '@playwright/test';
 import {
   box,
+  broughtIn,
   byRequestOnly,
   expect,
   open,
@@ -353,8 +354,7 @@ test('B2: the box keeps at least 320 px to type in, whatever examples and prompt
 test('B2: a box over two hundred columns tells its sentence in a line or two', async ({ page, request }) => {
   const names = Array.from({ length: 200 }, (_, i) => `Column number ${i}`);
   const csv = `${names.join(',')}\n${names.map((_, i) => `cell ${i}`).join(',')}\n`;
-  const made = await request.post('/api/tables?name=Wide', { data: csv, headers: { 'content-type': 'text/csv' } });
-  const { id } = (await made.json()) as { id: number };
+  const id = await broughtIn(page, 'Wide', csv);
   await page.goto(`/table/${id}`);
   await expect(status(page)).toContainText('1 of 1');
   const columns = sentence(page).getByRole('button').first();

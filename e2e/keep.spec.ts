@@ -1,5 +1,18 @@
 import type { BrowserContext } from '@playwright/test';
-import { box, expect, type Locator, type Page, pop, remark, rows, status, test, wrong } from './sheet.js';
+import {
+  box,
+  broughtIn,
+  editElsewhere,
+  expect,
+  type Locator,
+  type Page,
+  pop,
+  remark,
+  rows,
+  status,
+  test,
+  wrong,
+} from './sheet.js';
 
 const ROWS = 'Item no.,Thing,Status,Found on,Worth\n';
 const things = (count: number): string =>
@@ -11,13 +24,7 @@ const things = (count: number): string =>
   '\n';
 
 /** A table of a test's own. @returns its id */
-async function made(page: Page, name: string, csv = things(60)): Promise<number> {
-  const reply = await page.request.post(`/api/tables?name=${name}`, {
-    data: csv,
-    headers: { 'content-type': 'text/csv' },
-  });
-  return ((await reply.json()) as { id: number }).id;
-}
+const made = (page: Page, name: string, csv = things(60)): Promise<number> => broughtIn(page, name, csv);
 
 const cell = (page: Page, row: number, column: number): Locator => rows(page).nth(row).locator('.cell').nth(column);
 const grid = (page: Page): Locator => page.locator('un-record-grid .scroller');
@@ -288,9 +295,7 @@ test('rows that come above leave what is in view where it is, and the open cell 
   const name = await first.locator('.cell').first().innerText();
   const top = (await first.boundingBox())!.y;
   await page.keyboard.press('F2');
-  await page.request.post(`/api/tables/${id}/changes`, {
-    data: { key: 'above-0001', kind: 'added', columns: ['Item no.'], added: [['A-1'], ['A-2'], ['A-3']] },
-  });
+  await editElsewhere(page, id, { kind: 'added', columns: ['Item no.'], added: [['A-1'], ['A-2'], ['A-3']] });
   await expect(status(page)).toContainText('303 of 303');
   const there = rows(page).filter({ hasText: name });
   await expect.poll(async () => Math.round((await there.boundingBox())!.y - top)).toBe(0);
@@ -304,14 +309,11 @@ test('a clash shows the three values; mine, theirs, or later', async ({ page }) 
   const id = await made(page, 'Clashes', things(5));
   await open(page, id);
   const theirs = (row: number, was: string, now: string) =>
-    page.request.post(`/api/tables/${id}/changes`, {
-      data: {
-        key: `theirs-${row}-${now.length}`,
-        kind: 'edited',
-        who: 'T. Kessel',
-        columns: ['Status'],
-        changed: [{ id: row, was: [was], now: [now] }],
-      },
+    editElsewhere(page, id, {
+      kind: 'edited',
+      who: 'T. Kessel',
+      columns: ['Status'],
+      changed: [{ id: row, was: [was], now: [now] }],
     });
   const panel = page.getByRole('dialog', { name: /changed this cell while you were typing/ });
   const clash = async (row: number, was: string): Promise<void> => {
@@ -385,14 +387,11 @@ test('the history tells changes in sentences, shows and undoes them, and says wh
     ['Returned', 'Held'],
     ['Held', 'Sold'],
   ])
-    await page.request.post(`/api/tables/${id}/changes`, {
-      data: {
-        key: `history-${now}-1`,
-        kind: 'edited',
-        who: 'T. Kessel',
-        columns: ['Status'],
-        changed: [{ id: 1, was: [was], now: [now] }],
-      },
+    await editElsewhere(page, id, {
+      kind: 'edited',
+      who: 'T. Kessel',
+      columns: ['Status'],
+      changed: [{ id: 1, was: [was], now: [now] }],
     });
   await page.getByRole('button', { name: 'History' }).click();
   const told = page.locator('un-history-drawer article');
@@ -417,17 +416,12 @@ test('the history tells changes in sentences, shows and undoes them, and says wh
 
 test('a table is looked at as it was then, through the box, and is not changed', async ({ page }) => {
   const id = await made(page, 'Then', things(30));
-  await page.request.post(`/api/tables/${id}/changes`, {
-    data: {
-      key: 'then-0001',
-      kind: 'edited',
-      columns: ['Thing'],
-      changed: [{ id: 1, was: ['umbrella 0'], now: ['hat'] }],
-    },
+  await editElsewhere(page, id, {
+    kind: 'edited',
+    columns: ['Thing'],
+    changed: [{ id: 1, was: ['umbrella 0'], now: ['hat'] }],
   });
-  await page.request.post(`/api/tables/${id}/changes`, {
-    data: { key: 'then-0002', kind: 'removed', columns: [], removed: [{ id: 5, seen: 2 }] },
-  });
+  await editElsewhere(page, id, { kind: 'removed', columns: [], removed: [{ id: 5, seen: 2 }] });
   await open(page, id);
   await box(page).fill('umb');
   await expect(status(page)).toContainText('6 of 29 rows match');
@@ -594,9 +588,7 @@ test('what others do asks nothing that one has only typed yet; Enter then does',
   await page.getByRole('radio', { name: 'on Enter' }).click();
   await box(page).fill('umbrella');
   await expect(status(page)).toContainText('rows on show are for “nothing typed”; Enter searches');
-  await page.request.post(`/api/tables/${id}/changes`, {
-    data: { key: 'on-enter-0001', kind: 'added', columns: ['Thing'], added: [['umbrella stand']] },
-  });
+  await editElsewhere(page, id, { kind: 'added', columns: ['Thing'], added: [['umbrella stand']] });
   // The rows on show go on being counted, and said to be of another text.
   await expect(status(page)).toContainText('41 of 41 rows');
   await expect(status(page)).toContainText('rows on show are for “nothing typed”; Enter searches');

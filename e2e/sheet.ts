@@ -1,7 +1,7 @@
 /** What the browser tests share: a page whose console stays silent, and the parts of a sheet by what they are called. */
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test as base, type Locator, type Page } from '@playwright/test';
-import { freshServer } from './fresh-server.js';
+import { expect, test as base, type APIResponse, type Locator, type Page } from '@playwright/test';
+import { freshServer } from '../tools/fresh-server.mjs';
 
 /** What the browser itself says of answers that are no success, and of connections that a test cuts. */
 const OF_THE_BROWSER = /Failed to load resource|WebSocket connection to/;
@@ -47,6 +47,21 @@ export async function open(page: Page, address = '/box/1', total = '4,120'): Pro
 export async function choose(page: Page, list: string, entry: string): Promise<void> {
   await page.getByRole('combobox', { name: list }).click();
   await page.getByRole('option', { name: entry, exact: true }).click();
+}
+
+/** A table of a test's own. @returns its number */
+export async function broughtIn(page: Page, name: string, data: string): Promise<number> {
+  const headers = { 'content-type': 'text/csv' };
+  const made = await page.request.post(`/api/tables?name=${encodeURIComponent(name)}`, { data, headers });
+  return ((await made.json()) as { id: number }).id;
+}
+
+let edits = 0;
+
+/** An edit that somebody else makes. */
+export function editElsewhere(page: Page, table: number, edit: object): Promise<APIResponse> {
+  const data = { key: `elsewhere-${++edits}`, ...edit };
+  return page.request.post(`/api/tables/${table}/changes`, { data });
 }
 
 /** Keeps what is on the sheet as a new box. */

@@ -1,20 +1,35 @@
-/** A server over a data folder of its own that is gone afterwards: `node tools/fresh-server.mjs PORT`. */
+/** A server over a data folder of its own that is gone afterwards: what the browser tests and the screenshots look at. */
 import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ROOT } from './run.mjs';
 
-const data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-'));
-const server = spawn(
-  process.execPath,
-  [join(ROOT, 'packages/server/dist/main.js'), '--port', process.argv[2], '--data', data, '--name', 'needle.test'],
-  {
-    stdio: 'inherit',
-  },
-);
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill('SIGTERM'));
-server.on('exit', (code) => {
-  rmSync(data, { recursive: true, force: true });
-  process.exit(code ?? 1);
-});
+/** It is whole: what it brings in at its first start is there. @throws if it ends before that */
+export async function freshServer() {
+  const data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-'));
+  const program = join(ROOT, 'packages/server/dist/main.js');
+  const server = spawn(process.execPath, [program, '--port', '0', '--data', data, '--name', 'needle.test'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const ended = once(server, 'exit').finally(() => rmSync(data, { recursive: true, force: true }));
+  let said = '';
+  const address = await new Promise((found, fail) => {
+    server.stdout.on('data', (text) => {
+      said += text;
+      const [, at] = /is at (http\S+)/.exec(said) ?? [];
+      if (at) found(at);
+    });
+    ended.then(() => fail(new Error(`The server has ended. ${said}`)));
+  });
+  while ((await (await fetch(`${address}/api/health`)).json()).status !== 'ready')
+    await new Promise((done) => setTimeout(done, 100));
+  return {
+    address,
+    stop: async () => {
+      server.kill('SIGTERM');
+      await ended;
+    },
+  };
+}

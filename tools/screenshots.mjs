@@ -1,10 +1,9 @@
 /** `npm run screenshots`: takes docs/screenshots afresh, from the demo data. */
 import { Buffer } from 'node:buffer';
-import { spawn } from 'node:child_process';
-import { once } from 'node:events';
 import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
+import { freshServer } from './fresh-server.mjs';
 import { ensureBuilt, ensureChromium, ensureInstalled, ROOT } from './run.mjs';
 
 await ensureInstalled();
@@ -177,20 +176,9 @@ function newer() {
   return Buffer.from([...later, ...added].join('\n'));
 }
 
-const port = 4788;
 const folder = join(ROOT, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
-const server = spawn(process.execPath, [join(ROOT, 'tools/fresh-server.mjs'), String(port)], {
-  stdio: ['ignore', 'pipe', 'inherit'],
-});
-await once(server.stdout, 'data').catch(() => undefined);
-const address = `http://127.0.0.1:${port}`;
-/** Up, and all of the demo in it. */
-const ready = async () => {
-  const response = await fetch(`${address}/api/health`).catch(() => undefined);
-  return response?.ok && (await response.json()).status === 'ready';
-};
-for (let i = 0; i < 300 && !(await ready()); i++) await new Promise((done) => setTimeout(done, 200));
+const { address, stop } = await freshServer();
 const browser = await chromium.launch({
   executablePath,
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
@@ -208,6 +196,5 @@ try {
   }
 } finally {
   await browser.close();
-  server.kill('SIGTERM');
-  await once(server, 'exit');
+  await stop();
 }

@@ -1,0 +1,1 @@
+export function freshServer(): Promise<{ readonly address: string; stop(): Promise<void> }>;
