@@ -90,6 +90,7 @@ describe('a table as it was then', () => {
     await ask('DELETE', `/api/tables/${id}`);
     const gone = await ask('POST', `/api/tables/${then}/search`, { question: { threaded: ['Thing'] } });
     expect([gone.status, gone.body['title'] as string]).toEqual([404, 'There is no such table']);
+    expect(gone.body['detail'] as string).toContain('has been put away');
     expect((await ask('POST', `/api/tables/${id}/earlier`, { at: 1 })).status).toBe(404);
   });
 

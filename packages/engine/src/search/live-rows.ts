@@ -2,7 +2,7 @@
  * Where the rows that there are stand among the slots of a table (see `Table.slotStarts`). It is the same for every search of a
  * moment, and so is worked out once for all of them.
  */
-import { countBetween, countBits, ones, type Bits, type Table } from '../store/index.js';
+import { countBetween, countBits, firstAtLeast, ones, type Bits, type Table } from '../store/index.js';
 
 /** Every how many slots the count before is noted, so that a far one is soon found. */
 export const NOTED = 4_096;
@@ -17,7 +17,7 @@ export function notesOf(set: Bits): Uint32Array {
 }
 
 /** Sets of the segments side by side. */
-export function sideBySide(sets: readonly Bits[], starts: readonly number[]): Bits {
+export function sideBySide(sets: readonly Bits[], starts: Uint32Array): Bits {
   const flat = new Uint32Array(starts[starts.length - 1] >>> 5);
   sets.forEach((set, s) => flat.set(set, starts[s] >>> 5));
   return flat;
@@ -26,7 +26,7 @@ export function sideBySide(sets: readonly Bits[], starts: readonly number[]): Bi
 const known = new WeakMap<Table, LiveRows>();
 
 export class LiveRows {
-  readonly starts: readonly number[];
+  readonly starts: Uint32Array;
   private readonly version: number;
   private readonly live: Bits;
   private readonly notes: Uint32Array;
@@ -34,7 +34,7 @@ export class LiveRows {
 
   private constructor(private readonly table: Table) {
     this.version = table.version;
-    this.starts = table.slotStarts;
+    this.starts = Uint32Array.from(table.slotStarts);
     const sets = table.segments.map(({ live }) => live);
     this.live = sideBySide(sets, this.starts);
     this.notes = notesOf(this.live);
@@ -64,15 +64,9 @@ export class LiveRows {
   /** Slot of the row at a position, or where the slots end. */
   private slotAt(position: number): number {
     const { notes, live } = this;
-    let low = 0;
-    let high = notes.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >>> 1;
-      if (notes[middle] <= position) low = middle;
-      else high = middle - 1;
-    }
-    let skip = position - notes[low];
-    for (let i = (low * NOTED) >>> 5; i < live.length; i++) {
+    const note = firstAtLeast(notes, position + 1) - 1;
+    let skip = position - notes[note];
+    for (let i = (note * NOTED) >>> 5; i < live.length; i++) {
       const count = ones(live[i]);
       if (skip >= count) {
         skip -= count;

@@ -3,7 +3,7 @@
  * in the whole the matches lie. All of it is worked out from typed arrays, by slot (see `Table.slotStarts`).
  */
 import { permutation, type Order } from '../order/index.js';
-import { countBetween, eachBit, hasBit, type Bits } from '../store/index.js';
+import { countBetween, eachBit, firstAtLeast, hasBit, type Bits } from '../store/index.js';
 import { LiveRows, NOTED, notesOf, sideBySide } from './live-rows.js';
 import type { Search } from './search.js';
 
@@ -52,14 +52,8 @@ export class View {
 
   private placeOf(slot: number): RowPlace {
     const { starts } = this.live;
-    let low = 0;
-    let high = starts.length - 2;
-    while (low < high) {
-      const middle = (low + high + 1) >>> 1;
-      if (starts[middle] <= slot) low = middle;
-      else high = middle - 1;
-    }
-    return { segment: low, row: slot - starts[low] };
+    const segment = firstAtLeast(starts, slot + 1) - 1;
+    return { segment, row: slot - starts[segment] };
   }
 
   /** Slots on show, in the order of the search. */

@@ -7,6 +7,7 @@ export * from './column-segment.js';
 export * from './kind-tally.js';
 export * from './kinds.js';
 export * from './pack.js';
+export * from './rising.js';
 export * from './segment.js';
 export * from './shared-chunks.js';
 export { finished, type Steps } from './steps.js';

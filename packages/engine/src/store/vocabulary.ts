@@ -16,6 +16,7 @@ import { emptyBits, type Bits } from './bits.js';
 import { fold } from '../text/index.js';
 import type { Chunks } from './chunks.js';
 import type { PackReader, PackWriter } from './pack.js';
+import { firstAtLeast } from './rising.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { SignedTokens } from './signed-tokens.js';
 import { finished, type Steps } from './steps.js';
@@ -27,18 +28,6 @@ const SCANNED_LENGTH = 6_000;
 const GRAM_BUCKETS = 1 << 15;
 /** Tokens of a letter beyond which its rows take less room, and less time, than their list. */
 const MANY_TOKENS = 2_048;
-
-/** Index of the first of rising `numbers` that is `least` or more. */
-function firstAtLeast(numbers: Uint32Array, least: number): number {
-  let low = 0;
-  let high = numbers.length;
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (numbers[middle] < least) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
 
 function hashPair(a: number, b: number): number {
   return (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)) >>> 17;

@@ -92,7 +92,7 @@ export function borrowingRoutes({ tables }: Data, threads: SearchThreads): Route
     const principal = principalOf(ctx.req);
     const others = (await tables.list()).map((table) => ({ id: table.id, scope: scopeOf(principal, table.id) }));
     const found = await threads.lenders(scopeOf(principal, id), id, others);
-    if (!found) throw noTable();
+    if (!found) throw noTable(id);
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = found satisfies Lenders;
   });

@@ -21,7 +21,7 @@ import type { Context } from 'koa';
 import { CannotEdit, CannotUndo, CellClash } from '../data/changes.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
-import { noTable, tableOf } from './found.js';
+import { noChange, noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './http-problem.js';
 import { bodyOf, queryOf } from './validate.js';
@@ -67,7 +67,7 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
     const made = await changes.editCells(id, request).catch((error: unknown) => {
       throw refused(error);
     });
-    if (!made) throw noTable();
+    if (!made) throw noTable(id);
     const { change, at } = made;
     if (change) await follower.made(change);
     const added = (change?.rowChanges ?? []).filter(({ before }) => before === null).map((row) => row.id);
@@ -85,7 +85,7 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
   router.get('/changes/:number', async (ctx) => {
     const { id } = await find(ctx);
     const change = await tables.changeShown(id, idOf(ctx, 'change', 'number'), SHOWN);
-    if (!change) throw new HttpProblem(404, 'There is no such change');
+    if (!change) throw noChange();
     ctx.body = change;
   });
 
@@ -105,7 +105,7 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
       if (!(error instanceof CannotUndo)) throw error;
       throw new HttpProblem(409, 'This cannot be undone any more', error.message, {}, { part: error.part });
     });
-    if (!change) throw new HttpProblem(404, 'There is no such change');
+    if (!change) throw noChange();
     await follower.made(change);
     ctx.body = { ...change, rowChanges: null } satisfies Change;
   });

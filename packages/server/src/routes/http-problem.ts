@@ -14,7 +14,7 @@ export class HttpProblem extends Error {
 
 /** There is no such table, or box; while the server starts it may only not be there yet. */
 export class NotThere extends HttpProblem {
-  constructor(what: string) {
-    super(404, `There is no such ${what}`);
+  constructor(what: string, detail?: string) {
+    super(404, `There is no such ${what}`, detail);
   }
 }

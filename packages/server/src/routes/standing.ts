@@ -13,6 +13,7 @@ import { WebSocketServer, type WebSocket } from 'ws';
 import type { Origins } from '../access/origins.js';
 import { principalOf, type Principal } from '../access/principal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
+import { noTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
 import { problemOf } from './problems.js';
 import { bodyOf } from './validate.js';
@@ -83,7 +84,7 @@ class Client {
       if (request.session !== undefined) this.sessions.add(session);
       const asked = request.session === undefined ? request : { ...request, session };
       const json = await this.threads.search(this.threads.scopeFor(this.principal, table), table, asked, this.name);
-      if (json === undefined) throw new HttpProblem(404, 'There is no such table');
+      if (json === undefined) throw noTable(table);
       this.send(`${id} 200 ${json}`);
     } catch (error) {
       const problem = problemOf(error);

@@ -46,7 +46,7 @@ import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
 import { copyOf, type Filled } from './copy.js';
-import { noTable, tableOf } from './found.js';
+import { noChange, noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { incomingOf } from './incoming.js';
 import { HttpProblem } from './http-problem.js';
@@ -59,8 +59,6 @@ const tableChange = bodyOf<TableChange>(tableChangeSchema);
 const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
 const earlierRequest = bodyOf<EarlierRequest>(earlierRequestSchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
-
-const noChange = (): HttpProblem => new HttpProblem(404, 'There is no such change');
 
 export function tableRoutes(
   { tables, boxes, changes, bringIns }: Data,
@@ -129,14 +127,14 @@ export function tableRoutes(
       .catch((error: unknown) => {
         throw error instanceof RowClash ? clash('table') : error;
       });
-    if (!change) throw noTable();
+    if (!change) throw noTable(table.id);
     await follower.made(change);
     return change;
   };
 
   router.delete('/:id', async (ctx) => {
     const id = idOf(ctx, 'table');
-    if (!(await tables.delete(id))) throw noTable();
+    if (!(await tables.delete(id))) throw noTable(id);
     await threads.drop(id);
     follower.gone(id);
     follower.lent(id);
@@ -219,7 +217,7 @@ export function tableRoutes(
       const id = idOf(ctx, 'table', 'id', LARGEST_EARLIER);
       const request = body(ctx.request.body);
       const answer = await ask(threads.scopeFor(principalOf(ctx.req), id), id, request);
-      if (answer === undefined) throw noTable();
+      if (answer === undefined) throw noTable(id);
       ctx.type = 'json';
       ctx.body = answer;
     });

@@ -36,6 +36,7 @@ import { OVERTAKEN, TooMany, Turns } from './turns.js';
 const READ_BATCH = 5_000;
 /** Questions answered side by side: the host goes from one to the other. */
 const AT_ONCE = 4;
+
 /** Whose question it is, as far as that is known. */
 interface By {
   readonly asker?: string;
@@ -94,7 +95,7 @@ export class SearchThreads {
     });
     this.earlier = new EarlierTables(
       {
-        begin: (id, columns) => this.of(this.host.begin(id, columns)),
+        begin: (id, columns) => this.begin(id, columns),
         fill: (id, some) => this.of(this.host.append(id, identified(some))),
         end: (id, change) => this.of(this.host.finish(id, change)),
         forget: (id) => this.of(this.host.drop(id)),

@@ -1,5 +1,5 @@
 /** What a box asks: its strands, what is typed into them, and all of it as the question that is sent. */
-import type { Box, Column, WireQuestion } from '@usual-needle/contract';
+import { EMPTY_BOX, type Box, type Column, type WireQuestion } from '@usual-needle/contract';
 
 export type Strand = NonNullable<Box['strands']>[number];
 
@@ -11,6 +11,11 @@ export function plain<T>(value: T): T {
 /** Columns that a new box searches. */
 export function textual(columns: readonly Column[]): string[] {
   return columns.filter(({ kind }) => kind === 'text' || kind === 'choice').map(({ name }) => name);
+}
+
+/** A box that nobody has built yet, on a table of such columns. */
+export function newBox(columns: readonly Column[]): Box {
+  return { threaded: textual(columns), ...EMPTY_BOX };
 }
 
 /** The strands of a box; there is always a first one, which finds. */

@@ -8,6 +8,7 @@ import {
   switchMap,
 } from 'rxjs';
 import { retry, timer } from 'rxjs';
+import { mayPass } from '../common/error-words';
 
 /** What came of one question: its answer, or why there is none. */
 export type Outcome<Q, A> =
@@ -31,14 +32,13 @@ export function latest<Q, A>(ask: (question: Q) => Observable<A>): OperatorFunct
   );
 }
 
-/** Tries again where trying again can help: no connection, or a server in trouble; never what was asked wrongly. */
+/** Tries again where trying again can help. */
 export function patiently<T>(attempts = 3, delayMs = 400): MonoTypeOperatorFunction<T> {
   return pipe(
     retry({
       count: attempts,
       delay: (error: unknown, attempt) => {
-        const status = (error as { status?: number }).status ?? 0;
-        if (status !== 0 && status < 500) throw error;
+        if (!mayPass(error)) throw error;
         return timer(delayMs * 2 ** (attempt - 1));
       },
     }),

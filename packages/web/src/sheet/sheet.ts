@@ -265,7 +265,7 @@ export class Sheet {
 
   /** Searches first, if that was waited for; else goes on to the next match. */
   private enter(backwards: boolean): void {
-    if (this.lines.onEnter() && this.answers.textBehind()) this.answers.askNow();
+    if (this.lines.waits()) this.answers.askNow();
     else this.grid()?.goToMatch(backwards);
   }
 }

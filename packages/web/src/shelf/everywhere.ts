@@ -1,7 +1,6 @@
 import { ApplicationRef, computed, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
-  EMPTY_BOX,
   type Box,
   type BoxSummary,
   type SearchAnswer,
@@ -26,7 +25,7 @@ import {
 } from 'rxjs';
 import { onTable } from '../common/box-check';
 import { errorWords } from '../common/error-words';
-import { plain, questionOf, textual, withFirstText } from '../common/question';
+import { newBox, plain, questionOf, withFirstText } from '../common/question';
 import { Api } from '../services/api';
 import { newId } from '../services/ids';
 
@@ -50,7 +49,7 @@ export type Told =
 
 /** The box that one of them asks by, with its columns by their present names: a new one where there is none. */
 function boxOf({ table, box }: Pick<Asked, 'table' | 'box'>): Box {
-  return onTable({ threaded: textual(table.columns), ...EMPTY_BOX, ...box?.box }, table).box;
+  return onTable({ ...newBox(table.columns), ...box?.box }, table).box;
 }
 
 /** Every question that a text becomes: each box's, and that of a new box on each table, which counts the table's rows. */
@@ -85,7 +84,6 @@ export class Everywhere {
   private readonly arrives = new Subject<void>();
   /** Every one that was asked has answered. */
   private readonly allThere = new Subject<void>();
-  private awaited = new Set<string>();
   private readonly fetched = new Map<number, Observable<BoxSummary>>();
   private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly Asked[] }>();
   /** The text that was asked last; empty if nothing is. */
@@ -128,8 +126,8 @@ export class Everywhere {
         // A newer text gives up what was asked before.
         switchMap(({ text, asked }) => {
           const turn = ++this.turn;
-          this.awaited = new Set(asked.map(({ key }) => key));
-          return merge(...asked.map((one) => this.ask(one, text, turn)));
+          const answers = merge(...asked.map((one) => this.ask(one, text, turn)));
+          return asked.length === 0 ? EMPTY : answers.pipe(tap({ complete: () => this.allThere.next() }));
         }),
         takeUntilDestroyed(),
       )
@@ -167,8 +165,6 @@ export class Everywhere {
     const put = (told: Told): void => {
       this.arrived.set(key, told);
       this.arrives.next();
-      this.awaited.delete(key);
-      if (this.awaited.size === 0) this.allThere.next();
     };
     const request = {
       columns: [...columns],

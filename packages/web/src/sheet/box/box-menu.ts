@@ -18,7 +18,7 @@ import { WordingPanel } from './wording-panel';
         <a [routerLink]="['/box', keeping.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
       }
     } @else {
-      @if (store.unsaved() && !store.earlier()) {
+      @if (store.unsaved() && store.changeable()) {
         <span class="unsaved">unsaved changes</span>
       }
       <button
@@ -37,7 +37,7 @@ import { WordingPanel } from './wording-panel';
         [textContent]="undoing.redoes()?.of === 'rows' ? 'Redo edit' : 'Redo'"
         (click)="undoing.redo()"
       ></button>
-      @if (!store.earlier()) {
+      @if (store.changeable()) {
         <button type="button" aria-haspopup="dialog" class="word" (click)="word($event)">Word it</button>
         <button
           type="button"
@@ -56,7 +56,7 @@ import { WordingPanel } from './wording-panel';
     </un-pop>
     <un-pop #more label="More to do with this box" (closed)="naming.set(false)">
       <div class="list">
-        @if (!store.readersView() && !store.earlier()) {
+        @if (store.changeable()) {
           @if (naming()) {
             <form (submit)="$event.preventDefault(); saveAs(copy.value) && more.hide()">
               <input

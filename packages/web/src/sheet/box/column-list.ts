@@ -52,7 +52,7 @@ import { SheetStore } from '../state/sheet-store';
       <button type="button" class="plain" (click)="store.update({ columns: undefined })">
         All, as the table has them
       </button>
-      @if (!store.earlier()) {
+      @if (store.changeable()) {
         <button type="button" class="plain" [disabled]="asTable()" (click)="order()">
           Make this the table’s order
         </button>

@@ -16,7 +16,9 @@ export class Lines {
   private readonly store = inject(SheetStore);
   private readonly answers = inject(Answers);
 
-  readonly onEnter = computed(() => this.store.definition().searches === 'on Enter');
+  private readonly onEnter = computed(() => this.store.definition().searches === 'on Enter');
+  /** True while what is typed waits for Enter. */
+  readonly waits = computed(() => this.onEnter() && this.answers.textBehind());
   private readonly settings = computed<Settings>(() => {
     const box = this.store.definition();
     return {
@@ -63,7 +65,7 @@ export class Lines {
         prompt: i > 0 ? '' : (wording?.prompt ?? 'Type a bit of what you know'),
         examples: i > 0 ? [] : (wording?.examples ?? []),
         movable: i > 0 && last > 1 ? { up: i > 1, down: i < last } : undefined,
-        waits: this.onEnter() && this.answers.textBehind(),
+        waits: this.waits(),
         full: read.length >= MOST_STRANDS,
       };
     });

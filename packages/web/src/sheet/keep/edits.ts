@@ -2,7 +2,7 @@ import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core'
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { Clash, EditDone, EditRequest } from '@usual-needle/contract';
 import { firstValueFrom, Subject } from 'rxjs';
-import { errorWords, statusOf } from '../../common/error-words';
+import { errorWords, mayPass, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { newId } from '../../services/ids';
 import { Person } from '../../services/person';
@@ -195,7 +195,7 @@ export class Edits {
 
   private failed(waiting: Waiting, error: unknown): boolean {
     const status = statusOf(error);
-    if (status === 0 || status >= 500 || status === 429) {
+    if (mayPass(error) || status === 429) {
       this.away.set(true);
       this.timer = setTimeout(() => void this.send(), AGAIN_MS);
       return false;

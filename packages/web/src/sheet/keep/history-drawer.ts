@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
-import { EMPTY_BOX, type Change, type RowChange, type TableSummary } from '@usual-needle/contract';
+import { type Change, type RowChange, type TableSummary } from '@usual-needle/contract';
 import { catchError, debounceTime, map, merge, of, Subject, switchMap } from 'rxjs';
 import { ago } from '../../common/ago';
 import { errorWords } from '../../common/error-words';
@@ -9,7 +9,7 @@ import { Api } from '../../services/api';
 import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { TakingBack } from '../../services/taking-back';
-import { textual } from '../../common/question';
+import { newBox } from '../../common/question';
 import { Live } from '../live/live';
 import { writeAddress } from '../state/address';
 import { SheetStore } from '../state/sheet-store';
@@ -220,7 +220,7 @@ export class HistoryDrawer {
 
   /** What the box asks now, for an address without it. */
   protected readonly asked = computed(() => {
-    const bare = { threaded: textual(this.store.table()?.columns ?? []), ...EMPTY_BOX };
+    const bare = newBox(this.store.table()?.columns ?? []);
     return Object.fromEntries(new URLSearchParams(writeAddress(this.store.box(), bare)));
   });
 

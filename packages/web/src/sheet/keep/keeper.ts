@@ -53,9 +53,7 @@ export class Keeper {
   private readonly store = inject(SheetStore);
   private readonly remarks = inject(Remarks);
 
-  readonly canEdit = computed(
-    () => !this.store.readersView() && !this.store.earlier() && this.store.table() !== undefined,
-  );
+  readonly canEdit = computed(() => this.store.changeable() && this.store.table() !== undefined);
   readonly cell = signal<OpenCell | undefined>(undefined);
   /** Key of the added row that is to be gone to once it is written, and its id from then on. */
   readonly awaited = signal<string | undefined>(undefined);

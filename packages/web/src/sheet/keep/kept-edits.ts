@@ -24,6 +24,7 @@ export class KeptEdits {
   /** @returns false where the browser keeps no more */
   write(table: number, waiting: Waiting): boolean {
     try {
+      // There by the time of day, which goes on over a reload.
       localStorage.setItem(this.key(table, waiting.request.key), JSON.stringify({ ...waiting, at: Date.now() }));
       return true;
     } catch {
@@ -41,12 +42,12 @@ export class KeptEdits {
 
   /** Those of a table, first to last. */
   read(table: number): Waiting[] {
-    const found: (Waiting & { at: number })[] = [];
+    const found: Waiting[] = [];
     try {
       for (let i = 0; i < localStorage.length; i++) {
         const key = localStorage.key(i) ?? '';
         if (!key.startsWith(`${KEY} ${table} `)) continue;
-        const entry = JSON.parse(localStorage.getItem(key) ?? 'null') as (Waiting & { at: number }) | null;
+        const entry = JSON.parse(localStorage.getItem(key) ?? 'null') as Waiting | null;
         if (entry?.request && typeof entry.request.key === 'string') found.push(entry);
       }
     } catch {

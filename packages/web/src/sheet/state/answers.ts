@@ -24,7 +24,7 @@ import {
   timer,
 } from 'rxjs';
 import { questionOf, type Strand, strandsOf } from '../../common/question';
-import { errorWords, statusOf } from '../../common/error-words';
+import { errorWords, mayPass } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { newId } from '../../services/ids';
 import { latest, patiently } from '../../services/latest';
@@ -44,9 +44,6 @@ const TOGETHER_MS = 24;
 const SLOW_MS = 150;
 /** Between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
-
-/** Tables as they were are held for a while only. */
-const PUT_AWAY = 'The table as it was has been put away meanwhile. Reload this page to have it read again.';
 
 type Stay = NonNullable<SearchRequest['stays']>[number];
 
@@ -177,9 +174,8 @@ export class Answers {
   }
 
   private fail(error: unknown): void {
-    const status = statusOf(error);
-    this.error.set(status === 404 && this.store.earlier() ? PUT_AWAY : errorWords(error));
-    if (status === 0 || status >= 500) this.failed.next();
+    this.error.set(errorWords(error));
+    if (mayPass(error)) this.failed.next();
   }
 
   /** Searches what is typed without waiting for a pause or Enter. */

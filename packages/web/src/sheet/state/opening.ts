@@ -1,9 +1,9 @@
 import { DestroyRef, Injectable, inject, signal } from '@angular/core';
-import { EMPTY_BOX, type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
+import { type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
 import { firstValueFrom, timer } from 'rxjs';
-import { strandsOf, textual } from '../../common/question';
+import { newBox, strandsOf } from '../../common/question';
 import { onTable } from '../../common/box-check';
-import { errorWords, statusOf } from '../../common/error-words';
+import { errorWords, mayPass, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';
 import { Remarks } from '../../services/remarks';
@@ -51,10 +51,9 @@ export class Opening {
         this.show(found.table, found.stored, readersView);
         return true;
       }
-      const status = statusOf(found.error);
-      this.failed.set(status === 404 ? gone(boxId, then) : errorWords(found.error));
-      // What time may mend is tried on, quietly.
-      if (status !== 0 && status < 500) return false;
+      this.failed.set(statusOf(found.error) === 404 ? gone(boxId, then) : errorWords(found.error));
+      // It is tried on, quietly.
+      if (!mayPass(found.error)) return false;
       await firstValueFrom(timer(AGAIN_MS));
       if (turn !== this.turn) return false;
     }
@@ -73,7 +72,7 @@ export class Opening {
   }
 
   private show(table: TableSummary, stored: StoredBox | undefined, readersView: boolean): void {
-    const own: Box = { threaded: textual(table.columns), ...EMPTY_BOX, ...stored?.box };
+    const own: Box = { ...newBox(table.columns), ...stored?.box };
     const { box: kept, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
     if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
     this.keeping.stored.set(stored);

@@ -34,6 +34,8 @@ export class SheetStore {
   readonly readersView = signal(false);
   /** True where the table is looked at as it was: nothing of it can be changed. */
   readonly earlier = computed(() => this.table()?.now !== undefined);
+  /** True where box and table can be changed. */
+  readonly changeable = computed(() => !this.readersView() && !this.earlier());
   readonly past = signal<readonly Step[]>([]);
   readonly future = signal<readonly Step[]>([]);
   /** Every change of the box, in the task in which it is made. */
