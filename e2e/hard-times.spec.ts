@@ -72,6 +72,43 @@ test('A2: what is typed while the box is still loading, and just before leaving,
   await expect(box(page)).toHaveValue('umbre');
 });
 
+test('A2: what is typed just before a reload is there afterwards, however long that takes, and nowhere else', async ({
+  page,
+}) => {
+  let slowly = 0;
+  await page.route(/:\d+\/(box|table)\//, async (route) => {
+    await new Promise((done) => setTimeout(done, slowly));
+    await route.continue();
+  });
+  for (const [address, late] of [
+    ['/box/1', 0],
+    ['/table/1?q=hat', 400],
+    ['/table/1/then/1', 0],
+  ] as const) {
+    await open(page, address, ' of 4,120');
+    slowly = late;
+    await box(page).fill('umbr');
+    await page.reload();
+    await expect(box(page)).toHaveValue('umbr');
+    await expect(status(page)).toContainText(/(453|548) of 4,120 rows match/);
+    slowly = 0;
+  }
+  // Elsewhere, and where one went back before it was reloaded, it does not come.
+  await page.goto('/table/1?q=hat');
+  await expect(status(page)).toContainText(' of 4,120');
+  await box(page).fill('glove');
+  await expect(page).toHaveURL(/glove/);
+  await page.goBack();
+  await expect(box(page)).toHaveValue('hat');
+  await page.reload();
+  await expect(status(page)).toContainText(' of 4,120');
+  await expect(box(page)).toHaveValue('hat');
+  await box(page).fill('glove');
+  await page.goto('/table/2?q=hat');
+  await expect(status(page)).toContainText(' of ');
+  await expect(box(page)).toHaveValue('hat');
+});
+
 test('A2: what is changed while Save is on its way stays unsaved, and is there after a reload', async ({ page }) => {
   await page.goto('/table/3');
   await expect(status(page)).toContainText('600');

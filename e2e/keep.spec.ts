@@ -454,13 +454,55 @@ test('a table is looked at as it was then, through the box, and is not changed',
   // Its address opens it again, and it stays as it was while others go on.
   await page.reload();
   await expect(status(page)).toContainText('8 of 30 rows match');
-  await page.goto(`/table/${id}/then/99`);
-  await expect(page.getByRole('alert')).toContainText('There is no such change of this table');
-  await page.goBack();
+  for (const wrongly of ['abc', '0', '99999999999', '99']) {
+    await page.goto(`/table/${id}/then/${wrongly}`);
+    await expect(page.getByRole('alert')).toContainText('There is no such change of this table');
+  }
+  await page.goto(`/table/${id}/then/1`);
   await page.getByRole('link', { name: 'To the table as it is now' }).click();
   // What was typed there before is there again.
   await expect(status(page)).toContainText('6 of 29 rows match');
   expect((await stored(page, id, 0, 1))[0]).toContain('|hat|');
+  await page.request.delete(`/api/tables/${id}`);
+});
+
+test('a table as it was that comes late lands nowhere; one that was put away says so, and how it is had again', async ({
+  page,
+}) => {
+  const id = await made(page, 'Late then', things(30));
+  await editElsewhere(page, id, {
+    kind: 'edited',
+    columns: ['Thing'],
+    changed: [{ id: 1, was: ['umbrella 0'], now: ['hat'] }],
+  });
+  let go!: () => void;
+  const held = new Promise<void>((done) => (go = done));
+  await page.route('**/earlier', async (route) => {
+    await held;
+    await route.continue().catch(() => undefined);
+  });
+  await open(page, id);
+  await page.getByRole('button', { name: 'History' }).click();
+  await page.getByRole('link', { name: 'As it was then' }).click();
+  await expect(page).toHaveURL(/then\/1/);
+  await page.goBack();
+  await expect(status(page)).toContainText('30 of 30 rows');
+  go();
+  await page.unroute('**/earlier');
+  await expect(cell(page, 0, 1)).toHaveText('hat');
+  await expect(page.getByRole('note')).toHaveCount(0);
+  await page.goForward();
+  await expect(cell(page, 0, 1)).toHaveText('umbrella 0');
+  // Four others are looked at meanwhile.
+  for (let at = 2; at <= 5; at++) {
+    await editElsewhere(page, id, { kind: 'added', columns: ['Thing'], added: [[`hat ${at}`]] });
+    await page.request.post(`/api/tables/${id}/earlier`, { data: { at } });
+  }
+  await box(page).fill('umb');
+  await expect(page.getByRole('alert')).toContainText('has been put away meanwhile. Reload this page');
+  await page.reload();
+  await expect(status(page)).toContainText('8 of 30 rows match');
+  await expect(cell(page, 0, 1)).toHaveText('umbrella 0');
   await page.request.delete(`/api/tables/${id}`);
 });
 

@@ -8,7 +8,7 @@ export async function columnsThen(tables: Tables, table: TableSummary, number: n
   return columns.map((column) => (column.borrows ? { ...column, removed: true } : column));
 }
 
-/** @returns rows by their numbers, some at a time; those that were removed since come where they were */
+/** @returns rows by their numbers, one or more at a time; those that were removed since come where they were */
 export async function* rowsThen(tables: Tables, id: number, number: number): AsyncGenerator<StoredRow[]> {
   // Of each row that was changed since, what it was before the first of those changes; null for one that was not there.
   const before = new Map<number, readonly string[] | null>();
@@ -41,7 +41,9 @@ export async function* rowsThen(tables: Tables, id: number, number: number): Asy
   };
   for await (const rows of tables.all(id)) {
     await follow();
-    yield asThen(rows, rows[rows.length - 1].id);
+    const some = asThen(rows, rows[rows.length - 1].id);
+    // They may all have come since.
+    if (some.length > 0) yield some;
   }
   await follow();
   for (;;) {

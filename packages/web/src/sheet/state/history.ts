@@ -11,6 +11,7 @@ import { boxAt, readAddress, writeAddress } from './address';
 import { differs } from './box-change';
 import { Keeping } from './keeping';
 import { type BoxChange, SheetStore } from './sheet-store';
+import { keepTypedLast, typedLast } from './typed-last';
 
 /** A text typed on within this time is one entry of the browser's history, in milliseconds. */
 const SAME_TEXT_MS = 1_500;
@@ -73,6 +74,8 @@ export class History {
    * @param base the box as it is kept, on this table
    */
   opened(base: Box, table: TableSummary, stored: StoredBox | undefined): Box {
+    const typed = typedLast(this.location.path());
+    if (typed !== undefined) this.location.replaceState(typed);
     const address = readAddress(this.location.path());
     const said = [...address.leftOut];
     if (address.text === undefined && Object.keys(address.changes).length === 0) {
@@ -117,7 +120,8 @@ export class History {
   private write(change: BoxChange): void {
     this.pending = false;
     if (!this.store.table() || this.walking) return;
-    const path = this.location.path().split('?')[0];
+    const before = this.location.path();
+    const path = before.split('?')[0];
     const query = writeAddress(this.store.box(), this.store.kept());
     if (this.location.isCurrentPathEqualTo(path, query)) return;
     const now = Date.now();
@@ -125,6 +129,7 @@ export class History {
     this.typingSince = change === 'typed' ? now : 0;
     if (goesOn) this.location.replaceState(path, query);
     else this.location.go(path, query);
+    keepTypedLast(before, this.location.path());
   }
 
   private rewrite(): void {

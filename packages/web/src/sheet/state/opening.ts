@@ -51,7 +51,9 @@ export class Opening {
         this.show(found.table, found.stored, readersView);
         return true;
       }
-      this.failed.set(statusOf(found.error) === 404 ? gone(boxId, then) : errorWords(found.error));
+      // What is no number is no table's, box's or change's.
+      const isGone = [400, 404].includes(statusOf(found.error));
+      this.failed.set(isGone ? gone(boxId, then) : errorWords(found.error));
       // It is tried on, quietly.
       if (!mayPass(found.error)) return false;
       await firstValueFrom(timer(AGAIN_MS));
