@@ -66,7 +66,6 @@ const VIEWS = [
     },
   ],
   ['picker', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Status any' }).click() }],
-  ['sorting', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Found on, newest first' }).click() }],
   ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Word it' }).click() }],
   ['phone', '/read/1?q=umbr+wood', { width: 390 }],
   [
@@ -114,6 +113,18 @@ const VIEWS = [
       act: async (page) => {
         await page.getByRole('button', { name: 'History' }).click();
         await page.locator('un-history-drawer article').first().waitFor();
+      },
+    },
+  ],
+  [
+    'as-it-was',
+    '/box/1?q=umbr',
+    {
+      act: async (page) => {
+        await page.getByRole('button', { name: 'History' }).click();
+        await page.getByRole('link', { name: 'As it was then' }).first().click();
+        await page.getByRole('note').waitFor();
+        await page.locator('.row').first().waitFor();
       },
     },
   ],
