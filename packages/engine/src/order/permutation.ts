@@ -1,5 +1,6 @@
 /** The rows of a table in a sorted order: slots, first to last. Stable, several levels, blanks last both ways. */
 import { hasBit, type Bits, type Table } from '../store/index.js';
+import { Positions } from './positions.js';
 import { LAST, placeOf, ranksOf, SPARE, type Ranks } from './ranks.js';
 
 export interface SortLevel {
@@ -13,6 +14,8 @@ export interface SortLevel {
 const KEPT = 8;
 /** More changed rows than this are sorted anew with all others. */
 const MENDED = 2_000;
+/** So many changed rows are put to their places one by one. */
+const ONE_BY_ONE = 8;
 
 /** One pass of a stable counting sort: `slots` by `keys`, rising, LAST at the end. */
 function sortBy(slots: Uint32Array, keys: Uint32Array, count: number): Uint32Array<ArrayBuffer> {
@@ -67,7 +70,7 @@ class Permutation {
   slots: Uint32Array = new Uint32Array(0);
   /** What `slots` is the beginning of: there is room for some rows more. */
   private room: Uint32Array = this.slots;
-  private builtPositions: Uint32Array | undefined;
+  private builtPositions: Positions | undefined;
   private version = -1;
   private structure = -1;
 
@@ -88,13 +91,12 @@ class Permutation {
     return this;
   }
 
-  /** Place of each slot in the order; void for removed rows. */
-  get positions(): Uint32Array {
-    if (!this.builtPositions) {
-      this.builtPositions = new Uint32Array(this.table.slotStarts.at(-1)! + SPARE);
-      for (let i = 0; i < this.slots.length; i++) this.builtPositions[this.slots[i]] = i;
-    }
-    return this.builtPositions;
+  position(slot: number): number {
+    return (this.builtPositions ?? this.positions).of(slot);
+  }
+
+  private get positions(): Positions {
+    return (this.builtPositions ??= new Positions(this.slots, this.table.slotStarts.at(-1)! + SPARE));
   }
 
   private make(ranks: readonly Ranks[]): void {
@@ -124,69 +126,67 @@ class Permutation {
       while (starts[s + 1] <= slot) s++;
       return hasBit(this.table.segments[s].live, slot - starts[s]);
     };
-    const positions = this.positionsOfAll();
+    // Rows were added that there is no room for.
+    if (this.positions.room < starts[starts.length - 1]) this.builtPositions = undefined;
+    const { positions } = this;
     const gone = edited
-      .map((slot) => positions[slot])
+      .map((slot) => positions.of(slot))
       .filter((at, i) => this.slots[at] === edited[i])
       .sort((a, b) => a - b);
     const back = edited.filter(isLive).sort(compare);
-    if (gone.length === 1 && back.length === 1) this.move(gone[0], back[0], compare);
-    else this.exchange(gone, back, compare);
+    if (edited.length > ONE_BY_ONE) return this.exchange(gone, back, compare);
+    for (const at of gone.reverse()) this.take(at);
+    for (const slot of back) this.put(slot, placeOf(this.slots, slot, compare));
   }
 
-  private positionsOfAll(): Uint32Array {
-    const { positions } = this;
-    const end = this.table.slotStarts.at(-1)!;
-    if (positions.length >= end) return positions;
-    const more = new Uint32Array(end + SPARE);
-    more.set(positions);
-    return (this.builtPositions = more);
-  }
-
-  /** One row to another place: only what lies between moves. */
-  private move(from: number, slot: number, compare: (a: number, b: number) => number): void {
-    const { slots } = this;
-    const positions = this.builtPositions!;
-    // Among the others, which are in order on either side of it.
-    const below = placeOf(slots.subarray(0, from), slot, compare);
-    const to = below < from ? below : from + placeOf(slots.subarray(from + 1), slot, compare);
-    if (to < from) slots.copyWithin(to + 1, to, from);
-    else slots.copyWithin(from, from + 1, to + 1);
-    slots[to] = slot;
-    for (let i = Math.min(from, to), last = Math.max(from, to); i <= last; i++) positions[slots[i]] = i;
-  }
-
-  /** Takes out what is at some places, which rise, and puts rows in, which are in order. */
-  private exchange(gone: readonly number[], back: readonly number[], compare: (a: number, b: number) => number): void {
-    const before = this.slots.length;
-    let kept = before;
-    for (let i = gone.length - 1; i >= 0; i--) this.room.copyWithin(gone[i], gone[i] + 1, kept--);
-    const places = back.map((slot) => placeOf(this.room.subarray(0, kept), slot, compare));
-    const length = kept + back.length;
+  private setLength(length: number): void {
     if (length > this.room.length) {
       const room = new Uint32Array(length + SPARE);
       room.set(this.slots);
       this.room = room;
     }
+    this.slots = this.room.subarray(0, length);
+  }
+
+  private take(at: number): void {
+    this.slots.copyWithin(at, at + 1);
+    this.setLength(this.slots.length - 1);
+    this.positions.took(this.slots, at);
+  }
+
+  private put(slot: number, at: number): void {
+    const { positions } = this;
+    this.setLength(this.slots.length + 1);
+    this.slots.copyWithin(at + 1, at);
+    this.slots[at] = slot;
+    if (!positions.put(this.slots, at)) this.builtPositions = undefined;
+  }
+
+  /** Takes out what is at some places, which rise, and puts rows in, which are in order. */
+  private exchange(gone: readonly number[], back: readonly number[], compare: (a: number, b: number) => number): void {
+    let kept = gone[0] ?? this.slots.length;
+    gone.forEach((at, i) => {
+      const next = gone[i + 1] ?? this.slots.length;
+      this.slots.copyWithin(kept, at + 1, next);
+      kept += next - at - 1;
+    });
+    this.setLength(kept);
+    const places = back.map((slot) => placeOf(this.slots, slot, compare));
+    this.setLength(kept + back.length);
     for (let i = back.length - 1, end = kept; i >= 0; i--) {
-      this.room.copyWithin(places[i] + i + 1, places[i], end);
-      this.room[places[i] + i] = back[i];
+      this.slots.copyWithin(places[i] + i + 1, places[i], end);
+      this.slots[places[i] + i] = back[i];
       end = places[i];
     }
-    this.slots = this.room.subarray(0, length);
-    const from = Math.min(gone[0] ?? Infinity, places[0] ?? Infinity);
-    const last = Math.max(gone.at(-1) ?? 0, (places.at(-1) ?? 0) + places.length);
-    const to = length === before ? Math.min(last + 1, length) : length;
-    const positions = this.builtPositions!;
-    for (let i = from; i < to; i++) positions[this.slots[i]] = i;
+    this.builtPositions = undefined;
   }
 }
 
 export interface Order {
   /** Slots of the rows there are, first to last. */
   readonly slots: Uint32Array;
-  /** By slot, its place in the order. */
-  readonly positions: Uint32Array;
+  /** Place of a slot; void for a removed row's. */
+  position(slot: number): number;
 }
 
 const remembered = new WeakMap<Table, Map<string, Permutation>>();
@@ -216,5 +216,5 @@ function byCounts(table: Table, levels: readonly SortLevel[], onShow: Bits): Ord
   }
   const positions = new Uint32Array(table.slotStarts.at(-1)!);
   for (let i = 0; i < slots.length; i++) positions[slots[i]] = i;
-  return { slots, positions };
+  return { slots, position: (slot) => positions[slot] };
 }

@@ -1,14 +1,16 @@
 /**
- * A plan over one segment: sets of rows, from the leaves up. What a matcher answered for a column is remembered until the
- * segment changes, so that a keystroke only pays for the keyword it changed.
+ * A plan over one segment: sets of rows, from the leaves up. What a matcher answered for a column is remembered, and mended
+ * where rows change, so that a keystroke only pays for the keyword it changed, and an edit for the row it changed.
  */
 import {
   addBits,
+  clearBit,
   dropBits,
   emptyBits,
   isEmpty,
   Judging,
   keepBits,
+  setBit,
   type Bits,
   type ColumnSegment,
   type Segment,
@@ -19,12 +21,17 @@ import { judgeEach, type Matcher } from './matcher.js';
 /** Answers remembered per column of a segment. */
 const REMEMBERED = 24;
 
+/** Rows that hit a matcher, as of a version of the segment. */
+interface Answer {
+  readonly rows: Bits | undefined;
+  readonly version: number;
+}
+
 /** What one column of a segment was asked lately. The last answer stands apart, since it is asked for again at once. */
 interface Memory {
-  version: number;
   key: string;
-  answer: Bits | undefined;
-  readonly answers: Map<string, Bits | undefined>;
+  last: Answer;
+  readonly answers: Map<string, Answer>;
 }
 
 const memories = new WeakMap<Segment, Memory[]>();
@@ -32,12 +39,42 @@ const memories = new WeakMap<Segment, Memory[]>();
 function memoryOf(segment: Segment, column: number): Memory {
   let columns = memories.get(segment);
   if (!columns) memories.set(segment, (columns = []));
-  let memory = columns[column];
-  if (!memory || memory.version !== segment.version) {
-    memory = { version: segment.version, key: '', answer: undefined, answers: new Map() };
-    columns[column] = memory;
+  return (columns[column] ??= { key: '', last: { rows: undefined, version: -1 }, answers: new Map() });
+}
+
+/** What was told lately, true of the rows that were changed since; undefined if it is to be asked anew. */
+function remembered(segment: Segment, column: number, matcher: Matcher): Answer | undefined {
+  const memory = memoryOf(segment, column);
+  const { key } = matcher;
+  const answer = memory.key === key ? memory.last : memory.answers.get(key);
+  if (!answer) return undefined;
+  memory.key = key;
+  memory.last = answer;
+  if (answer.version === segment.changes.version) return answer;
+  const now = mended(answer, segment, column, matcher);
+  if (now) memory.answers.set(key, (memory.last = now));
+  return now;
+}
+
+function mended({ rows, version }: Answer, segment: Segment, column: number, matcher: Matcher): Answer | undefined {
+  const { changes } = segment;
+  const changed = changes.since(version);
+  if (!changed) return undefined;
+  const now = rows?.slice() ?? emptyBits(segment.rowCount);
+  for (const row of new Set(changed)) {
+    if (matcher.test(segment.columns[column].cell(row))) setBit(now, row);
+    else clearBit(now, row);
   }
-  return memory;
+  return { rows: isEmpty(now) ? undefined : now, version: changes.version };
+}
+
+function remember(segment: Segment, column: number, { key }: Matcher, rows: Bits | undefined): void {
+  const memory = memoryOf(segment, column);
+  const { answers } = memory;
+  answers.delete(key);
+  if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
+  memory.key = key;
+  answers.set(key, (memory.last = { rows, version: segment.changes.version }));
 }
 
 function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | undefined {
@@ -94,27 +131,19 @@ export class SegmentAnswers {
   }
 
   private ask(column: number, matcher: Matcher): Bits | undefined {
-    const memory = memoryOf(this.segment, column);
-    const { key } = matcher;
-    if (memory.key === key) return memory.answer;
-    const { answers } = memory;
-    let answer = answers.get(key);
-    if (answer === undefined && !answers.has(key)) {
-      const part = this.segment.columns[column];
-      const { stopped } = this;
-      const goesOn = stopped?.matcher === matcher && stopped.column === column;
-      const judging = goesOn ? stopped.judging : new Judging(part.valueCount);
-      this.stopped = { matcher, column, judging };
-      let rows = indexedRows(part, matcher, judging);
-      this.stopped = undefined;
-      if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
-      answer = rows && !isEmpty(rows) ? rows : undefined;
-      if (answers.size >= REMEMBERED) answers.delete(answers.keys().next().value!);
-      answers.set(key, answer);
-    }
-    memory.key = key;
-    memory.answer = answer;
-    return answer;
+    const known = remembered(this.segment, column, matcher);
+    if (known) return known.rows;
+    const part = this.segment.columns[column];
+    const { stopped } = this;
+    const goesOn = stopped?.matcher === matcher && stopped.column === column;
+    const judging = goesOn ? stopped.judging : new Judging(part.valueCount);
+    this.stopped = { matcher, column, judging };
+    let rows = indexedRows(part, matcher, judging);
+    this.stopped = undefined;
+    if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
+    if (rows && isEmpty(rows)) rows = undefined;
+    remember(this.segment, column, matcher, rows);
+    return rows;
   }
 
   /** Rows of the segment that answer a plan, removed rows not left out. The set is the caller's own. @throws TimeIsUp */
@@ -152,9 +181,7 @@ export class SegmentAnswers {
 export function rememberedHits(
   segment: Segment,
   column: number,
-  { key }: Matcher,
+  matcher: Matcher,
 ): { readonly rows: Bits | undefined } | undefined {
-  const memory = memoryOf(segment, column);
-  if (memory.key === key) return { rows: memory.answer };
-  return memory.answers.has(key) ? { rows: memory.answers.get(key) } : undefined;
+  return remembered(segment, column, matcher);
 }

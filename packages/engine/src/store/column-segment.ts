@@ -42,7 +42,7 @@ export class ColumnSegment {
 
   private constructor(
     readonly spec: ColumnSpec,
-    /** Of each row, the place of its text. */
+    /** Of each row at the time of building, the place of its text. */
     readonly codes: Uint16Array,
     /** Distinct raw texts. */
     readonly raw: TextPool,
@@ -107,6 +107,7 @@ export class ColumnSegment {
     return this.changed.size === 0;
   }
 
+  /** Rows at the time of building. Those that were added since are stale. */
   get rowCount(): number {
     return this.codes.length;
   }
@@ -238,7 +239,7 @@ export class ColumnSegment {
 
   change(row: number, raw: string): void {
     this.staleRows ??= emptyBits(this.rowCount);
-    if (this.raw.at(this.codes[row]) === raw) {
+    if (row < this.rowCount && this.raw.at(this.codes[row]) === raw) {
       this.changed.delete(row);
       clearBit(this.staleRows, row);
     } else {

@@ -7,6 +7,7 @@ import type { Borrowing } from './borrowing.js';
 import { ColumnSegment } from './column-segment.js';
 import type { ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
+import { RowChanges } from './row-changes.js';
 import type { SharedChunks } from './shared-chunks.js';
 import type { Steps } from './steps.js';
 import { keyOf } from '../text/index.js';
@@ -22,11 +23,10 @@ export interface Row {
 }
 
 export class Segment {
-  readonly ids: Float64Array;
+  ids: Float64Array;
   readonly live: Bits;
   readonly columns: ColumnSegment[];
-  /** Rises with every change: whatever was worked out for an older one is void. */
-  version = 0;
+  readonly changes = new RowChanges();
   private liveRows: number;
 
   private constructor(
@@ -99,9 +99,24 @@ export class Segment {
     return low < this.ids.length && this.ids[low] === id ? low : -1;
   }
 
+  /** How many rows more it takes as it is: those for which there are bits in the last word of a set. */
+  get room(): number {
+    return -this.rowCount & 31;
+  }
+
+  /** A row more at the end. Its cells are stale, as they would be if it had been blank before. */
+  add({ id, cells }: Row): void {
+    const row = this.rowCount;
+    const ids = new Float64Array(row + 1);
+    ids.set(this.ids);
+    ids[row] = id;
+    this.ids = ids;
+    this.columns.forEach((column, i) => column.change(row, cells[i] ?? ''));
+    this.restore(row);
+  }
+
   change(row: number, cells: readonly string[]): void {
     for (let i = 0; i < this.columns.length; i++) this.changeCell(row, i, cells[i] ?? '');
-    this.version++;
   }
 
   /** Changes one cell. */
@@ -110,7 +125,7 @@ export class Segment {
     if (column.rawText(row) === text) return;
     column.change(row, text);
     if (column.staleCount > STALE_LIMIT) this.columns[at] = this.rebuilt(at);
-    this.version++;
+    this.changes.row(row);
   }
 
   /** Fills a column with what the cells of another one find; each distinct one is looked up once. */
@@ -120,7 +135,7 @@ export class Segment {
     const cells = Array.from(codes, (code) => found[code]);
     this.columns[key].eachChanged((row, text) => (cells[row] = find(text)));
     this.columns[at] = ColumnSegment.of(this.columns[at].spec, cells, this.sharedChunks[at]);
-    this.version++;
+    this.changes.all();
   }
 
   /** Rows whose borrowed cell is another one now. @param keys those that are looked up, as `keyOf` has them */
@@ -144,14 +159,14 @@ export class Segment {
   remove(row: number): void {
     clearBit(this.live, row);
     this.liveRows = countBits(this.live);
-    this.version++;
+    this.changes.row(row);
   }
 
   /** Brings a removed row back. */
   restore(row: number): void {
     setBit(this.live, row);
     this.liveRows = countBits(this.live);
-    this.version++;
+    this.changes.row(row);
   }
 
   rowAt(row: number): Row {
@@ -164,7 +179,7 @@ export class Segment {
     this.columns[index] = column?.isUnchanged
       ? column.respecified(spec, this.sharedChunks[index])
       : this.rebuilt(index, spec);
-    this.version++;
+    this.changes.all();
   }
 
   private rebuilt(index: number, spec = this.columns[index].spec): ColumnSegment {

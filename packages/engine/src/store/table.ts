@@ -177,6 +177,7 @@ export class Table {
     let rows = this.waiting;
     if (rows.length === 0) return;
     this.waiting = [];
+    yield* this.joinTails();
     const last = this.segments.at(-1);
     const many = this.segments.length === 0 || rows.length > TAIL_ROWS;
     const room = many ? capacity(this.segments.length - 1) : TAIL_ROWS;
@@ -188,6 +189,9 @@ export class Table {
       yield* this.push(rows.slice(0, size), first ? tail : []);
       rows = rows.slice(size);
     }
+  }
+
+  private *joinTails(): Steps<void> {
     const tails = this.segments.slice(-TAILS);
     if (tails.length < TAILS || tails.some(({ rowCount }) => rowCount !== TAIL_ROWS)) return;
     this.segments.length -= TAILS;
@@ -299,7 +303,18 @@ export class Table {
     }
     const last = this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
     if (added.some(({ id }) => id <= last)) this.insert(added);
-    else if (added.length > 0) this.append(added.sort((a, b) => a.id - b.id));
+    else if (added.length > 0) this.addAtEnd(added.sort((a, b) => a.id - b.id));
+  }
+
+  /** A few rows find room in the last segment as it is; it is built anew only where they do not. */
+  private addAtEnd(rows: readonly Row[]): void {
+    const last = this.segments.at(-1);
+    if (!last || this.waiting.length > 0 || rows.length > last.room) return this.append(rows);
+    const start = this.slotStarts[this.segments.length - 1];
+    for (const row of rows) {
+      last.add(this.filled(row));
+      this.noted(start + last.rowCount - 1);
+    }
   }
 
   /** Brings a removed row back to its place. @returns false if its slot is no longer there */
@@ -332,7 +347,7 @@ export class Table {
       for (const segment of this.segments) segment.respecify(index, spec);
     });
     this.specs = columns;
-    for (const segment of this.segments) segment.version++;
+    for (const segment of this.segments) segment.changes.all();
     this.rearranged();
   }
 
