@@ -127,25 +127,56 @@ describe('usual-needle watch', () => {
     }
   }, 60_000);
 
-  it('says of borrowed columns that it does not see them', async () => {
+  it('writes rows that begin to match by what another table lends', async () => {
     const post = (path: string, type: string, body: string, more: Record<string, string> = {}): Promise<Response> =>
       fetch(server.address + path, { method: 'POST', headers: { 'content-type': type, ...more }, body });
-    const made = await post('/api/tables?name=Lender', 'text/csv', 'Name,Town\numbrella,Oakham\n');
-    const { id } = (await made.json()) as { id: number };
-    const borrow = { table: id, key: 'Thing', matches: 'Name', columns: [{ column: 'Town' }] };
-    await post('/api/tables/1/columns', 'application/json', JSON.stringify({ borrow }), { 'if-match': '*' });
+    const ids = Array.from({ length: 1_200 }, (_, i) => `${i},glove ${i % 3}`);
+    const borrower = (await (
+      await post('/api/tables?name=Borrower', 'text/csv', `No,Thing\n${ids.join('\n')}\n`)
+    ).json()) as { id: number };
+    const lent = 'Name,Town\nglove 0,Oakham\nglove 1,Thornby\nglove 2,Oakham\n';
+    const lender = (await (await post('/api/tables?name=Lender', 'text/csv', lent)).json()) as { id: number };
+    const borrow = { table: lender.id, key: 'Thing', matches: 'Name', columns: [{ column: 'Town' }] };
+    const columns = `/api/tables/${borrower.id}/columns`;
+    await post(columns, 'application/json', JSON.stringify({ borrow }), { 'if-match': '*' });
     const box = {
       format: 'usual-needle box',
       version: 1,
       name: 'By town',
       threaded: ['Town'],
-      columns: [{ name: 'No' }],
+      strands: [{ verb: 'find', text: 'oakham' }],
+      columns: [{ name: 'No' }, { name: 'Town' }],
     };
-    await post('/api/tables/1/boxes', 'application/json', JSON.stringify({ box }));
-    const { child, ready, err, ended } = watching(['By town']);
+    await post(`/api/tables/${borrower.id}/boxes`, 'application/json', JSON.stringify({ box }));
+    const { ready, ended, out } = watching(['By town', '--count', '403']);
     await ready;
-    expect(err()).toContain('Town: borrowed from another table.');
-    child.kill('SIGTERM');
+    const changed = (table: number, request: object): Promise<Response> =>
+      post(`/api/tables/${table}/changes`, 'application/json', JSON.stringify(request));
+    // One by its own cell, then all of one name by the lender's, and one that stood there before by neither.
+    await changed(borrower.id, {
+      key: 'watch-borrowed-1',
+      kind: 'edited',
+      columns: ['Thing'],
+      changed: [{ id: 2, was: ['glove 1'], now: ['glove 0'] }],
+    });
+    await changed(lender.id, {
+      key: 'watch-borrowed-2',
+      kind: 'edited',
+      columns: ['Town'],
+      changed: [{ id: 2, was: ['Thornby'], now: ['Oakham Vale'] }],
+    });
+    for (let i = 0; i < 200 && out().length < 400; i++) await new Promise((wait) => setTimeout(wait, 50));
+    await changed(borrower.id, {
+      key: 'watch-borrowed-3',
+      kind: 'added',
+      columns: ['No', 'Thing'],
+      added: ['a', 'b', 'c'].map((no) => [no, 'glove 0']),
+    });
     expect(await ended).toBe(0);
-  });
+    const rows = out().map((line) => JSON.parse(line) as { No: string; Town: string });
+    expect(rows[0]).toEqual({ No: '1', Town: 'Oakham' });
+    expect(rows.slice(1, 400).map(({ No }) => Number(No))).toEqual(Array.from({ length: 399 }, (_, i) => 3 * i + 4));
+    expect(rows.slice(1, 400).every(({ Town }) => Town === 'Oakham Vale')).toBeTrue();
+    expect(rows.slice(400)).toEqual(['a', 'b', 'c'].map((No) => ({ No, Town: 'Oakham' })));
+  }, 60_000);
 });
