@@ -4,6 +4,7 @@
  */
 import { type Browser, chromium, type Page } from '@playwright/test';
 import type { StoredBox } from '@usual-needle/contract';
+import { traced } from './breakdown.js';
 import { figures, line } from './figures.js';
 
 const TRACES = ['umbrella wood', 'keys lanyard', 'lp-40', 'brückl', 'e', 'serial', 'wallet red', 'owner rang', 'zzzz'];
@@ -168,6 +169,14 @@ export async function benchInterface(address: string, name: string, yardstick: b
     const painted = (of: Page): Promise<number[]> => of.evaluate(() => (window as Watched).painted!);
     console.log(line(`key to painted rows, ${name}`, figures(await painted(page))));
     if (bare) console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
+    const keys = 2 * TRACES.join('').length;
+    for (const [of, what] of [[page, name] as const, ...(bare ? [[bare, 'the bare page'] as const] : [])]) {
+      const kinds = await traced(of, async () => {
+        for (const text of TRACES) await type(of, text);
+      });
+      const each = [...kinds].map(([kind, time]) => `${kind} ${(time / keys).toFixed(2)}`);
+      console.log(`  of a key's milliseconds on the main thread, ${what}: ${each.join(', ')}`);
+    }
   });
 }
 
