@@ -260,8 +260,21 @@ test('a column is shown in another form, and a choice column put in an order of 
   const values = page.locator('.p-popover li span');
   await expect(values.first()).toBeVisible();
   const before = await values.allInnerTexts();
-  await page.getByRole('button', { name: `Earlier: ${before[1]}` }).click();
-  await expect(values.first()).toHaveText(before[1]);
+  // By the keys: the button keeps the focus, and at an end, where it goes no further, the other one has it.
+  await page.getByRole('button', { name: `Earlier: ${before[2]}` }).press('Enter');
+  await page.keyboard.press('Enter');
+  await expect(values.first()).toHaveText(before[2]);
+  await expect(page.getByRole('button', { name: `Later: ${before[2]}` })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(values).toHaveText([before[0], before[2], ...before.slice(1, 2), ...before.slice(3)]);
+  // By the mouse.
+  const [from, to] = [await values.nth(2).boundingBox(), await values.first().boundingBox()];
+  await page.mouse.move(from!.x + 10, from!.y + from!.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(to!.x + 10, to!.y + to!.height / 2 + 2, { steps: 8 });
+  await page.mouse.move(to!.x + 10, to!.y, { steps: 3 });
+  await page.mouse.up();
+  await expect(values).toHaveText([before[1], before[0], before[2], ...before.slice(3)]);
   await page.getByRole('button', { name: 'Keep this order' }).click();
   await expect(page.locator('.remark')).toContainText('Status is changed');
   await menu('Status');

@@ -1,10 +1,24 @@
-import { ChangeDetectionStrategy, Component, effect, inject, input, output, signal, untracked } from '@angular/core';
+import { CdkDrag, type CdkDragDrop, CdkDropList, moveItemInArray } from '@angular/cdk/drag-drop';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  effect,
+  ElementRef,
+  inject,
+  Injector,
+  input,
+  output,
+  signal,
+  untracked,
+} from '@angular/core';
 import type { Column } from '@usual-needle/contract';
 import { PickerOffers } from '../narrowing/picker-offers';
 
-/** The values of a choice column, to be put in an order of their own. */
+/** The values of a choice column, to be put in an order of their own: dragged, or by the buttons, or by their keys. */
 @Component({
   selector: 'un-value-order',
+  imports: [CdkDrag, CdkDropList],
   providers: [PickerOffers],
   template: `
     @switch (offers.offered().state) {
@@ -15,18 +29,27 @@ import { PickerOffers } from '../narrowing/picker-offers';
         <p role="alert">{{ $any(offers.offered()).message }}</p>
       }
     }
-    <ol>
+    <ol cdkDropList (cdkDropListDropped)="dropped($event)">
       @for (value of values(); track value) {
-        <li>
+        <li cdkDrag cdkDragLockAxis="y">
           <span>{{ value }}</span>
           <button
             type="button"
             class="item"
             [disabled]="$first"
             [attr.aria-label]="'Earlier: ' + value"
-            (click)="lift($index)"
+            (click)="move($index, -1)"
           >
             ↑
+          </button>
+          <button
+            type="button"
+            class="item"
+            [disabled]="$last"
+            [attr.aria-label]="'Later: ' + value"
+            (click)="move($index, 1)"
+          >
+            ↓
           </button>
         </li>
       }
@@ -43,6 +66,10 @@ import { PickerOffers } from '../narrowing/picker-offers';
       margin: 0 0 4px;
       padding: 0 8px 0 30px;
     }
+    li {
+      cursor: grab;
+      background: var(--leaf);
+    }
     span {
       display: inline-block;
       min-width: 140px;
@@ -55,6 +82,12 @@ import { PickerOffers } from '../narrowing/picker-offers';
     li button:disabled {
       opacity: 0.3;
     }
+    .cdk-drag-preview {
+      list-style: none;
+    }
+    .cdk-drag-placeholder {
+      opacity: 0.3;
+    }
     p {
       padding: 4px 8px;
       color: var(--soft-ink);
@@ -64,6 +97,8 @@ import { PickerOffers } from '../narrowing/picker-offers';
 })
 export class ValueOrder {
   protected readonly offers = inject(PickerOffers);
+  private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  private readonly injector = inject(Injector);
   readonly column = input.required<Column>();
   /** The order made; null for none. */
   readonly kept = output<readonly string[] | null>();
@@ -87,9 +122,22 @@ export class ValueOrder {
     });
   }
 
-  protected lift(at: number): void {
+  protected dropped({ previousIndex, currentIndex }: CdkDragDrop<unknown>): void {
     const values = [...this.values()];
-    [values[at - 1], values[at]] = [values[at], values[at - 1]];
+    moveItemInArray(values, previousIndex, currentIndex);
     this.values.set(values);
+  }
+
+  /** The button that moves it keeps the focus; at an end, where it can go no further, the other one has it. */
+  protected move(at: number, by: 1 | -1): void {
+    const values = [...this.values()];
+    moveItemInArray(values, at, at + by);
+    this.values.set(values);
+    const focus = (): void => {
+      const [earlier, later] = this.element.querySelectorAll('li')[at + by].querySelectorAll('button');
+      const [first, second] = by < 0 ? [earlier, later] : [later, earlier];
+      (first.disabled ? second : first).focus();
+    };
+    afterNextRender(focus, { injector: this.injector });
   }
 }
