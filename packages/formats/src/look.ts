@@ -3,7 +3,17 @@
  * where in the whole file it lies. Of the file nothing is kept but its first rows and some of each sort that is told.
  */
 import { LENIENT, type Column, type FileChoices } from '@usual-needle/contract';
-import { fits, isBlank, KindTally, shownText, wayOf, WAYS, type KindGuess, type Way } from '@usual-needle/engine';
+import {
+  fits,
+  isBlank,
+  KindTally,
+  ownText,
+  shownText,
+  wayOf,
+  WAYS,
+  type KindGuess,
+  type Way,
+} from '@usual-needle/engine';
 import type { Bytes } from './bytes.js';
 import { columnOf } from './chosen.js';
 import type { Row } from './mend.js';
@@ -342,8 +352,9 @@ function halve(places: Uint32Array): void {
   for (let i = 0; i < PLACES; i++) places[i] = i < PLACES / 2 ? places[2 * i] + places[2 * i + 1] : 0;
 }
 
+/** It stays when the rest of the file has gone by. */
 function sample({ line, cells }: SampleRow): SampleRow {
-  return { line, cells: cells.map((cell) => (cell.length > SHOWN ? `${cell.slice(0, SHOWN)}…` : cell)) };
+  return { line, cells: cells.map((cell) => ownText(cell.length > SHOWN ? `${cell.slice(0, SHOWN)}…` : cell)) };
 }
 
 function isWrong(cell: string, column: Column): boolean {

@@ -1,3 +1,5 @@
+import { ownText } from '@usual-needle/engine';
+
 /** What was noticed while a file was read, and mended or fine as it is. */
 export type NoteKind = 'tooMany' | 'tooFew' | 'nul' | 'half letter' | 'tooLong' | 'line break' | 'header' | 'bytes';
 
@@ -15,5 +17,5 @@ export type Notice = (note: Note) => void;
 const EXAMPLE = 60;
 
 export function shortened(text: string): string {
-  return text.length > EXAMPLE ? `${text.slice(0, EXAMPLE)}…` : text;
+  return ownText(text.length > EXAMPLE ? `${text.slice(0, EXAMPLE)}…` : text);
 }

@@ -2,7 +2,7 @@
  * The kind of a column, found from all of its cells while they pass by: what is kept is how many of them each way of reading
  * fits, never the cells.
  */
-import { isBlank, numberDigits, readDate, unitOf, type DateOrder, type DecimalSign } from '../text/index.js';
+import { isBlank, numberDigits, ownText, readDate, unitOf, type DateOrder, type DecimalSign } from '../text/index.js';
 import type { Kind } from './kinds.js';
 
 /** A problem found while looking at a column: which row (from 1), and what. */
@@ -101,17 +101,17 @@ export class KindTally {
     const ways = WAYS.filter((way) => (way === 'point' || way === 'comma' ? number : date) && fits(cell, way));
     if (ways.includes('point') || ways.includes('comma')) {
       if (couldBeCode(text)) this.codes++;
-      if (this.units.size < UNITS) this.units.add(unitOf(text));
+      if (this.units.size < UNITS) this.units.add(ownText(unitOf(text)));
     }
     if (!this.open && ways.includes('day first') && ways.includes('month first') && !ways.includes('year first'))
-      this.open = { row: this.rows, text };
+      this.open = { row: this.rows, text: ownText(text) };
     return ways;
   }
 
   private addChoice(cell: string): void {
     if (!this.choices) return;
     if (cell.length > CHOICE_LENGTH || cell.includes('\n')) this.choices = undefined;
-    else if (this.choices.add(cell).size > CHOICES) this.choices = undefined;
+    else if (!this.choices.has(cell) && this.choices.add(ownText(cell)).size > CHOICES) this.choices = undefined;
   }
 
   /** Cells that cannot be read in that way. */

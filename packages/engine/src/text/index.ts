@@ -5,3 +5,4 @@ export * from './graphemes.js';
 export * from './key.js';
 export * from './values.js';
 export * from './words.js';
+export * from './own-text.js';
