@@ -6,6 +6,8 @@ import { PacksKept } from './packs-kept.js';
 
 /** So long after it was looked last, in milliseconds, it is looked whether there is something to pack. */
 const PACK_MS = 10_000;
+/** After a table was brought in it is looked so soon, in milliseconds: a start before it is packed has to build it. */
+const SOON_MS = 500;
 
 /** What there is to pack, and what packs it. */
 export interface Packable {
@@ -32,12 +34,20 @@ export class Packing {
     this.later();
   }
 
-  private later(): void {
+  /** There is a table more. */
+  soon(): void {
+    if (this.closed) return;
+    clearTimeout(this.timer);
+    this.later(SOON_MS);
+  }
+
+  private later(milliseconds = PACK_MS): void {
+    clearTimeout(this.timer);
     this.timer = setTimeout(() => {
       this.now()
         .catch((error: unknown) => this.log.debug({ err: error }, 'a table was not packed'))
         .finally(() => !this.closed && this.later());
-    }, PACK_MS).unref();
+    }, milliseconds).unref();
   }
 
   /** Packs what is to be packed, one table after the other. */

@@ -213,6 +213,7 @@ export class SearchThreads {
     await this.of(this.host.finish(id, 1, columns));
     this.changing(id, columns);
     this.loading.set(id, { rows, rowsRead: rows, done: true });
+    this.packing?.soon();
   }
 
   async loadAll(): Promise<void> {
