@@ -1,12 +1,11 @@
 import { CdkDrag, type CdkDragDrop, CdkDropList, moveItemInArray } from '@angular/cdk/drag-drop';
 import {
-  afterNextRender,
+  ApplicationRef,
   ChangeDetectionStrategy,
   Component,
   effect,
   ElementRef,
   inject,
-  Injector,
   input,
   output,
   signal,
@@ -98,7 +97,7 @@ import { PickerOffers } from '../narrowing/picker-offers';
 export class ValueOrder {
   protected readonly offers = inject(PickerOffers);
   private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
-  private readonly injector = inject(Injector);
+  private readonly app = inject(ApplicationRef);
   readonly column = input.required<Column>();
   /** The order made; null for none. */
   readonly kept = output<readonly string[] | null>();
@@ -133,11 +132,10 @@ export class ValueOrder {
     const values = [...this.values()];
     moveItemInArray(values, at, at + by);
     this.values.set(values);
-    const focus = (): void => {
-      const [earlier, later] = this.element.querySelectorAll('li')[at + by].querySelectorAll('button');
-      const [first, second] = by < 0 ? [earlier, later] : [later, earlier];
-      (first.disabled ? second : first).focus();
-    };
-    afterNextRender(focus, { injector: this.injector });
+    // Drawn in this task: the next key may be on its way to the button.
+    this.app.tick();
+    const [earlier, later] = this.element.querySelectorAll('li')[at + by].querySelectorAll('button');
+    const [first, second] = by < 0 ? [earlier, later] : [later, earlier];
+    (first.disabled ? second : first).focus();
   }
 }
