@@ -27,7 +27,6 @@ export class ByAsking implements Beginnings {
   }
 
   async *since(): AsyncGenerator<readonly string[]> {
-    const { matching } = this;
     const found = new Set<number>();
     let first: SearchAnswer | undefined;
     let isOfOneMoment = true;
@@ -36,15 +35,17 @@ export class ByAsking implements Beginnings {
       first ??= answer;
       isOfOneMoment &&= answer.change === first.change && answer.shown === first.shown;
       for (const { id, cells } of answer.rows) {
-        if (!matching.has(id) && !found.has(id)) yield cells;
         found.add(id);
+        if (this.matching.has(id)) continue;
+        // At once: it is not told again where a later window does not come.
+        this.matching.add(id);
+        yield cells;
       }
       offset += answer.rows.length;
       if (answer.rows.length === 0 || offset >= answer.shown) break;
     }
     // Where rows changed in between, one may have been passed over: it does not count as new the next time.
-    if (!isOfOneMoment) for (const id of matching) found.add(id);
-    this.matching = found;
+    if (isOfOneMoment) this.matching = found;
   }
 
   private async window(offset: number): Promise<SearchAnswer> {
