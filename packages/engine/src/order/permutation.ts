@@ -92,7 +92,7 @@ class Permutation {
   }
 
   position(slot: number): number {
-    return (this.builtPositions ?? this.positions).of(slot);
+    return this.positions.of(slot);
   }
 
   private get positions(): Positions {

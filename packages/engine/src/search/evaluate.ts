@@ -42,8 +42,8 @@ function memoryOf(segment: Segment, column: number): Memory {
   return (columns[column] ??= { key: '', last: { rows: undefined, version: -1 }, answers: new Map() });
 }
 
-/** What was told lately, true of the rows that were changed since; undefined if it is to be asked anew. */
-function remembered(segment: Segment, column: number, matcher: Matcher): Answer | undefined {
+/** Rows whose cell hits, if that was asked lately, true of the rows that were changed since; undefined if it is to be asked anew. */
+export function rememberedHits(segment: Segment, column: number, matcher: Matcher): Answer | undefined {
   const memory = memoryOf(segment, column);
   const { key } = matcher;
   const answer = memory.key === key ? memory.last : memory.answers.get(key);
@@ -131,7 +131,7 @@ export class SegmentAnswers {
   }
 
   private ask(column: number, matcher: Matcher): Bits | undefined {
-    const known = remembered(this.segment, column, matcher);
+    const known = rememberedHits(this.segment, column, matcher);
     if (known) return known.rows;
     const part = this.segment.columns[column];
     const { stopped } = this;
@@ -175,13 +175,4 @@ export class SegmentAnswers {
       }
     }
   }
-}
-
-/** Rows whose cell hits, if that was asked lately: then they need not be looked at again. */
-export function rememberedHits(
-  segment: Segment,
-  column: number,
-  matcher: Matcher,
-): { readonly rows: Bits | undefined } | undefined {
-  return remembered(segment, column, matcher);
 }

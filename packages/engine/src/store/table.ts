@@ -303,18 +303,15 @@ export class Table {
     }
     const last = this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
     if (added.some(({ id }) => id <= last)) this.insert(added);
-    else if (added.length > 0) this.addAtEnd(added.sort((a, b) => a.id - b.id));
+    else if (added.length > 0) this.addToLast(added.sort((a, b) => a.id - b.id));
   }
 
   /** A few rows find room in the last segment as it is; it is built anew only where they do not. */
-  private addAtEnd(rows: readonly Row[]): void {
+  private addToLast(rows: readonly Row[]): void {
     const last = this.segments.at(-1);
     if (!last || this.waiting.length > 0 || rows.length > last.room) return this.append(rows);
-    const start = this.slotStarts[this.segments.length - 1];
-    for (const row of rows) {
-      last.add(this.filled(row));
-      this.noted(start + last.rowCount - 1);
-    }
+    for (const row of rows) last.add(this.filled(row));
+    this.addedAtEnd(rows.length);
   }
 
   /** Brings a removed row back to its place. @returns false if its slot is no longer there */

@@ -36,9 +36,7 @@ export class Packing {
 
   /** There is a table more. */
   soon(): void {
-    if (this.closed) return;
-    clearTimeout(this.timer);
-    this.later(SOON_MS);
+    if (!this.closed) this.later(SOON_MS);
   }
 
   private later(milliseconds = PACK_MS): void {
