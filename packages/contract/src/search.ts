@@ -35,6 +35,8 @@ export const searchRequestSchema = {
     columns: { type: 'array', maxItems: 500, items: { type: 'string', maxLength: 200 } },
     offset: { type: 'integer', minimum: 0, maximum: LARGEST },
     limit: { type: 'integer', minimum: 0, maximum: WINDOW_LIMIT },
+    /** True to be told counts and rows alone: no trace, and not how many rows each column and each keyword has. */
+    brief: { type: 'boolean' },
     /** True to get the stored text, too, where another is shown: for who may edit it. */
     raw: { type: 'boolean' },
     /** Rows, by id, that stay at a place of the list whatever they hold by now: they were just edited there. */

@@ -68,6 +68,22 @@ async function ask(
 }
 
 describe('a host', () => {
+  it('tells counts and rows alone where no more is asked, the same as otherwise', async () => {
+    const host = await hostOf(20_000);
+    interface Whole extends Answer {
+      trace: number[];
+      keywords: unknown[];
+      columnTallies: number[];
+    }
+    const [brief, whole] = (await Promise.all([
+      ask(host, 'umb', WHOLE_SCOPE, {}, { limit: 3, brief: true }),
+      ask(host, 'umb', WHOLE_SCOPE, {}, { limit: 3 }),
+    ])) as [Whole, Whole];
+    expect([brief.matched, brief.rows]).toEqual([4_000, whole.rows]);
+    expect([brief.trace, brief.keywords, brief.columnTallies]).toEqual([[], [], []]);
+    expect([whole.trace.length, whole.keywords.length, whole.columnTallies[0]]).toEqual([250, 1, 4_000]);
+  });
+
   it('answers only once a table is whole, and says how far it is', async () => {
     const host = new Host();
     expect(await host.search(WHOLE_SCOPE, 1, { question: { threaded: [] } })).toBeUndefined();

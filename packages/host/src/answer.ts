@@ -64,7 +64,7 @@ export function* answerSteps(search: Search, asked: Asked): Generator<void, Sear
   const numberOf = new Map(columns.map((column, i) => [column, i]));
   const offset = request.offset ?? 0;
   const rows: AnswerRow[] = [];
-  const { stays = [], fresh = [], places = [] } = request;
+  const { stays = [], fresh = [], places = [], brief = false } = request;
   const list = stays.length > 0 ? new Staying(search.view, stays) : undefined;
   for (const row of windowSteps(search, offset, request.limit ?? USUAL_LIMIT, columns, list)) {
     yield;
@@ -81,7 +81,7 @@ export function* answerSteps(search: Search, asked: Asked): Generator<void, Sear
     for (const notice of parsed.notices) notices.push({ strand, ...notice });
   });
   const { problem, asks } = search;
-  const trace = asks ? traceOf(search, TRACE_BINS) : { hits: [], starts: [] };
+  const trace = asks && !brief ? traceOf(search, TRACE_BINS) : { hits: [], starts: [] };
   return {
     total: search.table.rowCount,
     matched: search.matched,
@@ -92,7 +92,7 @@ export function* answerSteps(search: Search, asked: Asked): Generator<void, Sear
     asked: asks,
     complete: search.complete,
     overtaken: false,
-    columnTallies: columns.map((column) => search.columnTallies[column]),
+    columnTallies: brief ? [] : columns.map((column) => search.columnTallies[column]),
     trace: trace.hits,
     traceStarts: trace.starts,
     strands: search.strandTallies.map(({ asked: did, added, removed, leaves }) => ({
@@ -101,7 +101,7 @@ export function* answerSteps(search: Search, asked: Asked): Generator<void, Sear
       removed,
       leaves,
     })),
-    keywords: keywordsOf(search),
+    keywords: brief ? [] : keywordsOf(search),
     notices,
     problem: problem ? { strand: problem.strand, ...problem.notice } : null,
     offset,

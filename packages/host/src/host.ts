@@ -439,9 +439,11 @@ export class Host {
 
   private searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {
     const question = questionIn(table.columns, scope, request.question);
-    const key = JSON.stringify([id, question]);
+    const { brief = false } = request;
+    const key = JSON.stringify([id, brief, question]);
     let kept = this.kept.get(key);
-    if (!kept?.search.current || kept.search.table !== table) kept = { search: new Search(table, question), spent: 0 };
+    if (!kept?.search.current || kept.search.table !== table)
+      kept = { search: new Search(table, question, !brief), spent: 0 };
     this.kept.set(key, kept);
     return kept;
   }

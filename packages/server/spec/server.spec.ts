@@ -131,6 +131,38 @@ describe('a server with the demo', () => {
     expect(answer.rows).toEqual(body['rows']);
   });
 
+  it('answers each question of a message that puts several', async () => {
+    const question = { threaded: ['Description'], strands: [{ verb: 'find', text: 'wood' }] };
+    const socket = new WebSocket(running.server.address.replace('http', 'ws') + '/api/standing');
+    await new Promise((done) => socket.once('open', done));
+    const replies = async (message: unknown, count: number): Promise<string[]> => {
+      const some: string[] = [];
+      const all = new Promise<void>((done) => {
+        const take = (data: unknown): void => {
+          if (some.push(String(data).split(' ').slice(0, 2).join(' ')) < count) return;
+          socket.off('message', take);
+          done();
+        };
+        socket.on('message', take);
+      });
+      socket.send(JSON.stringify(message));
+      await all;
+      return some.sort();
+    };
+    const one = { table: 1, request: { question, limit: 2 } };
+    const several = [{ id: 1, ...one }, { id: 2, ...one, table: 99 }, 'none', { id: 4, ...one }];
+    expect(await replies(several, 4)).toEqual(['-1 400', '1 200', '2 404', '4 200']);
+    const ids = Array.from({ length: 200 }, (_, id) => id);
+    expect(await replies([...ids, 200], 1)).toEqual(['-1 400']);
+    // As many as are allowed have each its answer.
+    const statuses = await replies(
+      ids.map((id) => ({ id, ...one })),
+      200,
+    );
+    expect(statuses.filter((status) => status.endsWith(' 200')).length).toBe(200);
+    socket.close();
+  });
+
   const problems: [string, string, string, unknown, number][] = [
     ['an explanation of no table', 'POST', '/api/tables/99/explain', { question: { threaded: [] } }, 404],
     ['offers without a column', 'POST', '/api/tables/1/offers', { question: { threaded: [] } }, 400],

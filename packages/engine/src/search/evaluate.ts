@@ -136,7 +136,7 @@ export class SegmentAnswers {
     const part = this.segment.columns[column];
     const { stopped } = this;
     const goesOn = stopped?.matcher === matcher && stopped.column === column;
-    const judging = goesOn ? stopped.judging : new Judging(part.valueCount);
+    const judging = goesOn ? stopped.judging : new Judging();
     this.stopped = { matcher, column, judging };
     let rows = indexedRows(part, matcher, judging);
     this.stopped = undefined;

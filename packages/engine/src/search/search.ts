@@ -99,6 +99,8 @@ export class Search {
   constructor(
     readonly table: Table,
     readonly question: Question,
+    /** False if it need not be counted how many rows each keyword and each column has. */
+    private readonly tallied = true,
   ) {
     this.tableVersion = table.version;
     this.strands = Budget.of(LIMITS.instructions, () =>
@@ -182,7 +184,7 @@ export class Search {
     const universe = this.universe(segment, answers);
     const tallies: StrandTally[] = this.strandTallies.map((tally) => ({ ...tally }));
     const matches = this.asks ? this.strandRows(answers, universe, tallies) : this.blankRows(segment, universe);
-    const counts = this.asks ? this.counts(answers, matches) : undefined;
+    const counts = this.asks && this.tallied ? this.counts(answers, matches) : undefined;
     // From here on nothing can be stopped any more.
     const onShow = this.shownRows(universe, matches);
     this.narrowed += countBits(universe);

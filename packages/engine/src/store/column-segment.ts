@@ -16,12 +16,8 @@ import { Vocabulary } from './vocabulary.js';
 
 /** Verdicts on the distinct values of a column, one byte a value: kept where a judging is stopped, and goes on later. */
 export class Judging {
-  readonly asked: Uint8Array<ArrayBuffer>;
-  begun = false;
-
-  constructor(values: number) {
-    this.asked = new Uint8Array(values);
-  }
+  /** Once it is begun: most askings are answered by the index, and need none. */
+  asked: Uint8Array<ArrayBuffer> | undefined;
 }
 
 /** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
@@ -266,15 +262,11 @@ export class ColumnSegment {
    * @param judge is given 1 for each value that is asked, and makes 0 of it for those that do not pass
    * @param judging one that was stopped and goes on, if so
    */
-  rowsWhere(
-    judge: (asked: Uint8Array) => void,
-    candidates?: Bits,
-    judging = new Judging(this.valueCount),
-  ): Bits | undefined {
+  rowsWhere(judge: (asked: Uint8Array) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
     const many = candidates ? countBits(candidates) : this.rowCount;
-    const { asked } = judging;
-    if (!judging.begun) {
-      judging.begun = true;
+    let { asked } = judging;
+    if (!asked) {
+      asked = judging.asked = new Uint8Array(this.valueCount);
       // Few values, or nearly all, or short ones, are asked sooner than told apart.
       const { sequence, single } = this.chunks;
       const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * 0.75;

@@ -5,6 +5,7 @@ import {
   LARGEST_EARLIER,
   STANDING_MESSAGE_LIMIT,
   STANDING_PATH,
+  STANDING_QUESTIONS_LIMIT,
   searchRequestSchema,
   type StandingQuestion,
 } from '@usual-needle/contract';
@@ -61,7 +62,7 @@ class Client {
     private readonly threads: SearchThreads,
     private readonly log: Logger,
   ) {
-    socket.on('message', (data) => void this.answer((data as Buffer).toString()));
+    socket.on('message', (data) => this.receive((data as Buffer).toString()));
     socket.on('pong', () => (this.answersPings = true));
     socket.on('error', () => socket.terminate());
     socket.on('close', () => {
@@ -74,11 +75,21 @@ class Client {
     else this.socket.send(text, () => undefined);
   }
 
-  private async answer(text: string): Promise<void> {
-    let id = -1;
+  private receive(text: string): void {
     try {
       const message = read(text);
-      id = idOf(message);
+      if (!Array.isArray(message)) return void this.answer(message);
+      if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
+        throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
+      for (const one of message) void this.answer(one);
+    } catch (error) {
+      this.refuse(-1, error);
+    }
+  }
+
+  private async answer(message: unknown): Promise<void> {
+    const id = idOf(message);
+    try {
       const { table, request } = question(message);
       const session = `${this.name} ${request.session ?? ''}`;
       if (request.session !== undefined) this.sessions.add(session);
@@ -87,10 +98,14 @@ class Client {
       if (json === undefined) throw noTable(table);
       this.send(`${id} 200 ${json}`);
     } catch (error) {
-      const problem = problemOf(error);
-      if (problem.status >= 500 && problem.status !== 503) this.log.error({ err: error }, 'standing search failed');
-      this.send(`${id} ${problem.status} ${JSON.stringify(problem)}`);
+      this.refuse(id, error);
     }
+  }
+
+  private refuse(id: number, error: unknown): void {
+    const problem = problemOf(error);
+    if (problem.status >= 500 && problem.status !== 503) this.log.error({ err: error }, 'standing search failed');
+    this.send(`${id} ${problem.status} ${JSON.stringify(problem)}`);
   }
 }
 

@@ -28,7 +28,7 @@ import type {
   UndoRequest,
   ValueChange,
 } from '@usual-needle/contract';
-import type { Observable } from 'rxjs';
+import { Observable } from 'rxjs';
 import { Standing } from './standing';
 
 function ifMatch(version: number): Record<string, string> {
@@ -150,6 +150,13 @@ export class Api {
 
   next(tableId: number, request: NextRequest): Observable<NextMatch> {
     return this.http.post<NextMatch>(`/api/tables/${tableId}/next`, request);
+  }
+
+  /** As it is, but for what it asks as it is subscribed to: that goes out as one message, where there is a standing connection. */
+  together<T>(asks: Observable<T>): Observable<T> {
+    return new Observable((subscriber) => {
+      this.standing.together(() => subscriber.add(asks.subscribe(subscriber)));
+    });
   }
 
   /** By the standing connection if there is one, else by a request. Unsubscribing gives the question up. */

@@ -100,6 +100,36 @@ describe('A7: the standing connection', () => {
     }
   });
 
+  it('puts what is asked together in one message, or in as many as it takes', () => {
+    socket().open();
+    const lists: (number | string)[][] = [];
+    standing.together(() => {
+      lists.push(told(), told());
+      expect(socket().sent).toEqual([]);
+    });
+    const ids = (text: string): number[] => (JSON.parse(text) as { id: number }[]).map(({ id }) => id);
+    expect(socket().sent.map((text) => ids(text).length)).toEqual([2]);
+    for (const id of ids(socket().sent[0])) socket().onmessage!({ data: `${id} 200 {"matched":${id}}` });
+    expect(lists.map((list) => list[1])).toEqual(['end', 'end']);
+    // As many questions as a message may put, and as long as it may be.
+    socket().sent.length = 0;
+    standing.together(() => {
+      for (let i = 0; i < 250; i++) told();
+    });
+    expect(socket().sent.map((text) => ids(text).length)).toEqual([200, 50]);
+    socket().sent.length = 0;
+    const long = { question: { threaded: ['x'.repeat(40_000)] } } as unknown as SearchRequest;
+    standing.together(() => {
+      for (let i = 0; i < 4; i++) told(standing.search(1, long, byRequest));
+    });
+    expect(socket().sent.map((text) => ids(text).length)).toEqual([2, 2]);
+    // What is asked afterwards goes at once, and by itself.
+    socket().sent.length = 0;
+    told();
+    expect(socket().sent.length).toBe(1);
+    expect(socket().sent[0]).toMatch(/^\{/);
+  });
+
   it('gives answers to who asked, problems too, and none to who has gone', () => {
     socket().open();
     const first = told();

@@ -1,9 +1,18 @@
 import { DestroyRef, Injectable, inject } from '@angular/core';
-import { STANDING_PATH, type SearchAnswer, type SearchRequest, type StandingQuestion } from '@usual-needle/contract';
+import {
+  STANDING_MESSAGE_LIMIT,
+  STANDING_PATH,
+  STANDING_QUESTIONS_LIMIT,
+  type SearchAnswer,
+  type SearchRequest,
+  type StandingQuestion,
+} from '@usual-needle/contract';
 import { Observable, type Subscriber } from 'rxjs';
 
 /** Waits before trying to connect again, in milliseconds; the last one over and over. */
 const WAITS = [250, 1_000, 4_000, 15_000];
+/** Of a UTF-16 unit, at most. */
+const BYTES = 3;
 
 /** The standing connection for searches. While there is none, the caller asks by request. */
 @Injectable({ providedIn: 'root' })
@@ -13,6 +22,8 @@ export class Standing {
   private nextId = 0;
   private closed = false;
   private readonly waiting = new Map<number, Subscriber<SearchAnswer>>();
+  /** What goes out together. */
+  private gathered: string[] | undefined;
 
   constructor() {
     this.connect();
@@ -30,9 +41,26 @@ export class Standing {
       const id = ++this.nextId;
       this.waiting.set(id, subscriber);
       const message: StandingQuestion = { id, table, request };
-      socket.send(JSON.stringify(message));
+      this.send(JSON.stringify(message));
       return () => this.waiting.delete(id);
     });
+  }
+
+  /** What is asked within it goes out as one message, as far as that may be so large. */
+  together(ask: () => void): void {
+    this.gathered = [];
+    try {
+      ask();
+    } finally {
+      const gathered = this.gathered;
+      this.gathered = undefined;
+      for (const message of messagesOf(gathered)) this.socket?.send(message);
+    }
+  }
+
+  private send(text: string): void {
+    if (this.gathered) this.gathered.push(text);
+    else this.socket?.send(text);
   }
 
   private connect(): void {
@@ -60,4 +88,22 @@ export class Standing {
       subscriber.complete();
     } else subscriber.error({ status: Number(status), error: body });
   }
+}
+
+/** Questions as arrays of as many as may go in one message. */
+function* messagesOf(questions: readonly string[]): Generator<string> {
+  let some: string[] = [];
+  let units = 2;
+  for (const question of questions) {
+    const over =
+      some.length === STANDING_QUESTIONS_LIMIT || (units + question.length + 1) * BYTES > STANDING_MESSAGE_LIMIT;
+    if (over && some.length > 0) {
+      yield `[${some.join()}]`;
+      some = [];
+      units = 2;
+    }
+    some.push(question);
+    units += question.length + 1;
+  }
+  if (some.length > 0) yield `[${some.join()}]`;
 }

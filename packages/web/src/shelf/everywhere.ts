@@ -89,6 +89,8 @@ export class Everywhere {
   /** The text that was asked last; empty if nothing is. */
   readonly text = signal('');
   readonly told = signal<ReadonlyMap<string, Told>>(new Map());
+  /** The same, once what is in view has been drawn: for what is not. */
+  readonly toldLater = signal<ReadonlyMap<string, Told>>(new Map());
   private readonly askedNow = signal<readonly Asked[]>([]);
 
   /** What all of them say together; undefined with nothing typed. */
@@ -118,15 +120,16 @@ export class Everywhere {
       .subscribe(() => {
         this.told.update((before) => new Map([...before, ...this.arrived]));
         this.arrived.clear();
-        // Drawn in this task, so that they are in the very next frame.
+        // Drawn in this task, so that they are in the very next frame; what is out of sight, after it.
         this.app.tick();
+        requestAnimationFrame(() => setTimeout(() => this.toldLater.set(this.told())));
       });
     this.asks
       .pipe(
         // A newer text gives up what was asked before.
         switchMap(({ text, asked }) => {
           const turn = ++this.turn;
-          const answers = merge(...asked.map((one) => this.ask(one, text, turn)));
+          const answers = this.api.together(merge(...asked.map((one) => this.ask(one, text, turn))));
           return asked.length === 0 ? EMPTY : answers.pipe(tap({ complete: () => this.allThere.next() }));
         }),
         takeUntilDestroyed(),
@@ -138,7 +141,10 @@ export class Everywhere {
     this.text.set(text.trim() === '' ? '' : text);
     this.askedNow.set(asked);
     this.arrived.clear();
-    if (text.trim() === '') this.told.set(new Map());
+    if (text.trim() === '') {
+      this.told.set(new Map());
+      this.toldLater.set(new Map());
+    }
     this.asks.next({ text, asked: text.trim() === '' ? [] : asked });
   }
 
@@ -169,6 +175,7 @@ export class Everywhere {
     const request = {
       columns: [...columns],
       limit: columns.length > 0 ? BEST : 0,
+      brief: true,
       session: `${this.session} ${key}`,
       turn,
     };

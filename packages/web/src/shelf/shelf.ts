@@ -2,6 +2,7 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  DestroyRef,
   effect,
   ElementRef,
   inject,
@@ -9,53 +10,32 @@ import {
   signal,
   untracked,
   viewChild,
+  viewChildren,
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { Router, RouterLink } from '@angular/router';
+import { Router } from '@angular/router';
 import { LIMITS, type Deleted, type Shelf as ShelfContent, type TableSummary } from '@usual-needle/contract';
 import { catchError, EMPTY, expand, map, type Observable, startWith, Subject, switchMap, timer } from 'rxjs';
 import { Incoming } from '../bring-in/incoming';
 import { errorWords } from '../common/error-words';
-import { sentence, shortSentence } from '../common/sentence';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
 import { counted, plural, rowsCounted } from '../services/numbers';
 import { Remarks } from '../services/remarks';
-import { ago } from '../common/ago';
-import { BestRows } from './best-rows';
-import { type Asked, Everywhere, questionsOf, type Told } from './everywhere';
-import { TableMenu } from './table-menu';
+import { Band } from './band';
+import { Everywhere, questionsOf } from './everywhere';
 
 /** Between two looks at a server that is still starting, in milliseconds. */
 const AGAIN_MS = 1_000;
 /** What is typed goes into the address once it has rested so long, in milliseconds. */
 const ADDRESS_MS = 400;
 
-/** What does not change while one types. */
-interface Still {
-  readonly asked: Asked;
-  readonly name: string;
-  readonly path: string;
-  readonly short: string;
-  readonly whole: string;
-}
-
-interface Line extends Still {
-  /** Where it leads, with the text that its rows answer. */
-  readonly href: string;
-  /** What it says of what was typed. */
-  readonly says: string;
-  readonly count: string;
-  readonly rows: Extract<Told, { answer: unknown }>['answer']['rows'];
-  readonly error: string;
-}
-
 /** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 @Component({
   selector: 'un-shelf',
-  imports: [BestRows, Logo, Pop, RouterLink, TableMenu],
+  imports: [Band, Logo, Pop],
   providers: [Everywhere],
   templateUrl: './shelf.html',
   styleUrl: './shelf.css',
@@ -86,7 +66,6 @@ export class Shelf {
   protected readonly starting = signal(false);
   protected readonly dragging = signal(false);
   protected readonly typed = signal('');
-  protected readonly unfolded = signal<string | undefined>(undefined);
   protected readonly thread = signal<{ readonly path: string; readonly dotted: string }>({ path: '', dotted: '' });
   private readonly field = viewChild<ElementRef<HTMLInputElement>>('field');
   private readonly loads = new Subject<void>();
@@ -100,40 +79,12 @@ export class Shelf {
     return content ? questionsOf(content) : [];
   });
 
-  /** Of each table. */
-  private readonly still = computed(() =>
-    (this.content()?.tables ?? []).map((table) => {
-      const asked = this.asked().filter((one) => one.table === table);
-      return asked.filter(({ box }) => box !== undefined || asked.length === 1).map((one) => stillOf(one));
-    }),
-  );
-
   protected readonly bands = computed(() => {
-    const content = this.content();
-    return content?.tables.map((table, i) => {
-      const whole = this.everywhere.toldOf(`table ${table.id}`);
-      const lines = this.still()[i].map((one) => this.line(one));
-      const matched = whole && 'answer' in whole ? whole.answer.matched : undefined;
-      const none = matched === 0 && lines.every(({ count }) => count === '' || count === '0');
-      return {
-        table,
-        matched,
-        none,
-        count: matched === undefined ? '' : matched === 0 ? 'none' : counted(matched),
-        rows: rowsCounted(table.rows),
-        changed: `changed ${ago(table.changedAt)}`,
-        lines,
-      };
-    });
+    const asked = this.asked();
+    return this.content()?.tables.map((table) => ({ table, asked: asked.filter((one) => one.table === table) }));
   });
+  private readonly drawn = viewChildren(Band, { read: ElementRef });
 
-  /** What the places of bands depend on. */
-  private readonly shape = computed(
-    () =>
-      (this.bands() ?? [])
-        .map(({ table, none, lines }) => `${table.id} ${none} ${lines.map(({ rows }) => rows.length).join()}`)
-        .join(';') + this.unfolded(),
-  );
   protected readonly summary = computed(() => {
     const whole = this.everywhere.whole();
     if (!whole) return '';
@@ -176,24 +127,13 @@ export class Shelf {
       if (q !== untracked(this.typed)) this.typed.set(q);
     });
     effect(() => this.everywhere.search(this.typed(), this.asked()));
-    // The thread follows the places of bands: which there are, how high they are, and which are pale.
+    // The thread follows the places of bands, which change with the heights of those before them. A pale one has none below it.
+    const sizes = new ResizeObserver(() => this.drawThread());
+    inject(DestroyRef).onDestroy(() => sizes.disconnect());
     effect(() => {
-      this.shape();
-      requestAnimationFrame(() => this.drawThread());
+      sizes.disconnect();
+      for (const { nativeElement } of this.drawn() as readonly ElementRef<HTMLElement>[]) sizes.observe(nativeElement);
     });
-  }
-
-  private line(still: Still): Line {
-    const { asked, path } = still;
-    const told = this.everywhere.toldOf(asked.key);
-    const answer = told && 'answer' in told ? told.answer : undefined;
-    return {
-      ...still,
-      href: told ? `${path}?q=${encodeURIComponent(told.text)}` : path,
-      ...counts(answer?.matched, asked.box?.box.effect),
-      rows: answer && this.everywhere.text() !== '' ? answer.rows : NONE,
-      error: told && 'error' in told ? told.error : '',
-    };
   }
 
   /** Boxes and rows are gone to with what is typed by now. Links of the router's would each be worked out anew at every key. */
@@ -338,27 +278,4 @@ export class Shelf {
     const path = `M${x + 38} ${y} C${x + 12} ${y} ${x} ${y + 30} ${x} ${y + 62} V${Math.max(last, y + 62)}`;
     this.thread.set({ path, dotted: end > last ? `M${x} ${last + 6} V${end}` : '' });
   }
-}
-
-const NONE: readonly never[] = [];
-
-function stillOf(asked: Asked): Still {
-  const { table, box } = asked;
-  const phrases = box && sentence(box.box, table.columns.length, box.columnsShown);
-  return {
-    asked,
-    name: box?.name ?? 'All its text columns',
-    path: box ? `/box/${box.id}` : `/table/${table.id}`,
-    short: box
-      ? shortSentence(box.box, table.columns.length)
-      : 'No box on this table yet; searched as a new one would be.',
-    whole: phrases?.map(({ text }) => text).join('') ?? '',
-  };
-}
-
-function counts(matched: number | undefined, effect: string | undefined): Pick<Line, 'says' | 'count'> {
-  if (matched === undefined) return { says: '', count: '' };
-  if (effect === 'leave matches out')
-    return matched === 0 ? { says: 'leaves none out', count: '' } : { says: `left out`, count: counted(matched) };
-  return { says: matched === 1 ? 'row' : 'rows', count: counted(matched) };
 }

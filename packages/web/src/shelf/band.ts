@@ -1,0 +1,129 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  ElementRef,
+  inject,
+  input,
+  output,
+  signal,
+} from '@angular/core';
+import { RouterLink } from '@angular/router';
+import type { TableSummary } from '@usual-needle/contract';
+import { ago } from '../common/ago';
+import { sentence, shortSentence } from '../common/sentence';
+import { counted, rowsCounted } from '../services/numbers';
+import { BestRows } from './best-rows';
+import { type Asked, Everywhere, type Told } from './everywhere';
+import { TableMenu } from './table-menu';
+
+/** Bands so near to what is in view are drawn with it: pixels. */
+const NEAR = 120;
+
+/** What does not change while one types. */
+interface Still {
+  readonly asked: Asked;
+  readonly name: string;
+  readonly path: string;
+  readonly short: string;
+  readonly whole: string;
+}
+
+interface Line extends Still {
+  /** Where it leads, with the text that its rows answer. */
+  readonly href: string;
+  /** What it says of what was typed. */
+  readonly says: string;
+  readonly count: string;
+  readonly rows: Extract<Told, { answer: unknown }>['answer']['rows'];
+  readonly error: string;
+}
+
+/** A table on the shelf, with its boxes below, and what each of them says of what is typed. */
+@Component({
+  selector: 'un-band',
+  imports: [BestRows, RouterLink, TableMenu],
+  templateUrl: './band.html',
+  styleUrl: './band.css',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Band {
+  readonly table = input.required<TableSummary>();
+  /** Its questions: of its boxes, and of a new box, which counts its rows. */
+  readonly asked = input.required<readonly Asked[]>();
+  readonly refresh = output();
+  readonly deleted = output();
+  /** The table was renamed or described. */
+  readonly changed = output();
+
+  private readonly everywhere = inject(Everywhere);
+  private readonly near = signal(true);
+  /** A band out of sight is drawn once those in view are. */
+  private readonly told = computed(() => (this.near() ? this.everywhere.told() : this.everywhere.toldLater()));
+  protected readonly unfolded = signal<string | undefined>(undefined);
+
+  private readonly still = computed(() =>
+    this.asked()
+      .filter(({ box }, _, all) => box !== undefined || all.length === 1)
+      .map(stillOf),
+  );
+  protected readonly lines = computed(() => this.still().map((one) => lineOf(one, this.told().get(one.asked.key))));
+
+  private readonly matched = computed(() => {
+    const whole = this.told().get(`table ${this.table().id}`);
+    return whole && 'answer' in whole ? whole.answer.matched : undefined;
+  });
+  protected readonly none = computed(
+    () => this.matched() === 0 && this.lines().every(({ count }) => count === '' || count === '0'),
+  );
+  protected readonly count = computed(() => {
+    const matched = this.matched();
+    return matched === undefined ? '' : matched === 0 ? 'none' : counted(matched);
+  });
+  protected readonly rows = computed(() => rowsCounted(this.table().rows));
+  protected readonly when = computed(() => `changed ${ago(this.table().changedAt)}`);
+
+  constructor() {
+    const watcher = new IntersectionObserver((seen) => this.near.set(seen.at(-1)!.isIntersecting), {
+      rootMargin: `${NEAR}px`,
+    });
+    watcher.observe(inject<ElementRef<HTMLElement>>(ElementRef).nativeElement);
+    inject(DestroyRef).onDestroy(() => watcher.disconnect());
+  }
+}
+
+const NONE: readonly never[] = [];
+
+function stillOf(asked: Asked): Still {
+  const { table, box } = asked;
+  const phrases = box && sentence(box.box, table.columns.length, box.columnsShown);
+  return {
+    asked,
+    name: box?.name ?? 'All its text columns',
+    path: box ? `/box/${box.id}` : `/table/${table.id}`,
+    short: box
+      ? shortSentence(box.box, table.columns.length)
+      : 'No box on this table yet; searched as a new one would be.',
+    whole: phrases?.map(({ text }) => text).join('') ?? '',
+  };
+}
+
+function lineOf(still: Still, told: Told | undefined): Line {
+  const { asked, path } = still;
+  const answer = told && 'answer' in told ? told.answer : undefined;
+  return {
+    ...still,
+    href: told ? `${path}?q=${encodeURIComponent(told.text)}` : path,
+    ...counts(answer?.matched, asked.box?.box.effect),
+    rows: answer?.rows ?? NONE,
+    error: told && 'error' in told ? told.error : '',
+  };
+}
+
+function counts(matched: number | undefined, effect: string | undefined): Pick<Line, 'says' | 'count'> {
+  if (matched === undefined) return { says: '', count: '' };
+  if (effect === 'leave matches out')
+    return matched === 0 ? { says: 'leaves none out', count: '' } : { says: `left out`, count: counted(matched) };
+  return { says: matched === 1 ? 'row' : 'rows', count: counted(matched) };
+}
