@@ -30,7 +30,7 @@ import { Api } from '../services/api';
 import { newId } from '../services/ids';
 
 /** Answers are drawn together once all are there, and else those that came within so many milliseconds: each drawing costs a frame. */
-const TOGETHER_MS = 40;
+const TOGETHER_MS = 70;
 /** Best rows of a table that are shown. */
 const BEST = 3;
 
