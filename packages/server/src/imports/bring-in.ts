@@ -8,10 +8,10 @@ import {
   takenColumns,
   type Bytes,
   type Hints,
-  type Row,
 } from '@usual-needle/formats';
 import type { BringIns } from '../data/bring-ins.js';
-import { recordsText } from '../data/records.js';
+import { joinedRecords, recordsText } from '../data/records.js';
+import { inTurns } from './in-turns.js';
 import { Lane } from './lane.js';
 
 /** Whoever searches the table, once it is there. */
@@ -64,10 +64,15 @@ export async function bringIn(
     let columns = file.columns.length;
     let ragged = false;
     let begun = false;
-    const write = async (some: readonly Row[]): Promise<void> => {
-      const text = recordsText(some);
+    /** Not written yet: rows, and what they are as text. */
+    let kept: string[] = [];
+    let rowsKept = 0;
+    const write = async (): Promise<void> => {
+      const text = joinedRecords(kept);
       const first = count + 1;
-      count += some.length;
+      count += rowsKept;
+      kept = [];
+      rowsKept = 0;
       // What the first rows hold is told the search thread, so that little of what it readies has to be done again.
       const toldColumns = begun ? undefined : found();
       begun = true;
@@ -77,18 +82,17 @@ export async function bringIn(
         await searching.append(id, first, text);
       });
     };
-    let kept: Row[] = [];
-    for await (const { rows } of file.batches) {
+    for await (const { rows } of inTurns(file.batches)) {
       ragged ||= begun && columns !== file.columns.length;
       columns = file.columns.length;
       finder.add(rows);
       const taken = takenColumns(columns, choices);
-      for (const row of rows) kept.push(taken.length === columns ? row : taken.map((i) => row[i]));
-      if (kept.length < AT_ONCE) continue;
-      await write(kept);
-      kept = [];
+      if (rows.length === 0) continue;
+      kept.push(recordsText(taken.length === columns ? rows : rows.map((row) => taken.map((i) => row[i]))));
+      rowsKept += rows.length;
+      if (rowsKept >= AT_ONCE) await write();
     }
-    if (kept.length > 0 || !begun) await write(kept);
+    if (rowsKept > 0 || !begun) await write();
     await writing.done();
     await searched.done();
     const all = found();

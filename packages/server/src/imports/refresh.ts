@@ -16,6 +16,7 @@ import { chosenNames, columnOf, FileProblem, KindFinder, readFile, takenColumns 
 import type { RowEdit } from '../data/changes.js';
 import type { Tables } from '../data/tables.js';
 import type { Incoming } from './bring-in.js';
+import { inTurns } from './in-turns.js';
 
 /** Rows of each sort that a preview shows. */
 const SHOWN = 200;
@@ -129,7 +130,7 @@ export async function planRefresh(
       );
   };
   let place = 0;
-  for await (const { rows, lines } of file.batches) {
+  for await (const { rows, lines } of inTurns(file.batches)) {
     finder.add(rows.map((row) => added.map((i) => row[i])));
     const incoming = rows.map((row, i) => {
       const filled = ofTable.map((from) => (from < 0 ? '' : row[from]));
