@@ -114,6 +114,27 @@ describe('a host that packs a table', () => {
     expect(await found(host, '"hat 42"')).toEqual([43]);
   });
 
+  it('leaves alone what is filled otherwise before it is known whether a pack fits', async () => {
+    const [parts] = await packed(await hostOf(100));
+    const early = new Host();
+    await unpacked(early, parts);
+    early.begin(1, COLUMNS);
+    early.dropUntrusted(1);
+    await early.append(1, [{ id: 1, cells: ['umbrella', 'Held'] }]);
+    await early.finish(1, 1);
+    early.dropUntrusted(1);
+    expect(await found(early, 'umbrella')).toEqual([1]);
+    expect(() => early.trust(1, 1)).toThrow();
+    // Nor is what is there, or being filled, taken from a pack that is read afterwards.
+    const late = new Host();
+    late.begin(1, COLUMNS);
+    await expectAsync(unpacked(late, parts)).toBeRejected();
+    late.dropUntrusted(1);
+    await late.append(1, [{ id: 1, cells: ['umbrella', 'Held'] }]);
+    await late.finish(1, 1);
+    expect(await found(late, 'umbrella')).toEqual([1]);
+  });
+
   it('leaves nothing of a pack that is damaged', async () => {
     const [parts] = await packed(await hostOf(100));
     const host = new Host();

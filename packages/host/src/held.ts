@@ -7,6 +7,8 @@ export interface Held {
   /** Number of the last change that is in the table; -1 while rows are still being read. */
   change: number;
   rowsRead: number;
+  /** It was taken from bytes, of which it is not known yet whether they fit. */
+  untrusted?: boolean;
 }
 
 /** The engine keeps what a column is as it was told, which is more than it knows of. */

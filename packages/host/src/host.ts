@@ -192,7 +192,7 @@ export class Host {
 
   /**
    * Takes a table from bytes. It does not answer before it is trusted.
-   * @throws if they are not what was packed; then the table is not there
+   * @throws if they are not what was packed, or there is such a table, filled or being filled; then it leaves nothing
    */
   async unpack(
     id: number,
@@ -200,8 +200,9 @@ export class Host {
     shared: PackReader,
     segments: AsyncIterable<PackReader>,
   ): Promise<void> {
+    if (this.tables.has(id)) throw new Error(`table ${id} is there`);
     const table = Table.ofPack(columns, shared);
-    const held: Held = { table, change: -1, rowsRead: 0 };
+    const held: Held = { table, change: -1, rowsRead: 0, untrusted: true };
     this.tables.set(id, held);
     try {
       for await (const segment of segments) {
@@ -218,13 +219,14 @@ export class Host {
   /** Forgets a table that was taken from bytes and not trusted since. */
   dropUntrusted(id: number): void {
     const held = this.tables.get(id);
-    if (held && held.change < 0) this.drop(id);
+    if (held?.untrusted) this.drop(id);
   }
 
   /** What was taken from bytes is as the table was after a change: from now on it answers, and follows its log. */
   trust(id: number, change: number): void {
     const held = this.tables.get(id);
-    if (!held) throw new Error(`table ${id} was not unpacked`);
+    if (!held?.untrusted) throw new Error(`table ${id} was not unpacked`);
+    held.untrusted = false;
     held.change = change;
     this.borrowings.link(id);
     this.lend(id);
