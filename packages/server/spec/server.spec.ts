@@ -139,7 +139,8 @@ describe('a server with the demo', () => {
       const some: string[] = [];
       const all = new Promise<void>((done) => {
         const take = (data: unknown): void => {
-          if (some.push(String(data).split(' ').slice(0, 2).join(' ')) < count) return;
+          for (const reply of String(data).split('\n')) some.push(reply.split(' ').slice(0, 2).join(' '));
+          if (some.length < count) return;
           socket.off('message', take);
           done();
         };

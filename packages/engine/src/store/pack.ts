@@ -20,7 +20,6 @@ type Numbers = Uint8Array | Uint16Array | Uint32Array | Int32Array | Float64Arra
 const ALIGNED = 8;
 /** How a text is encoded: UTF-8, or its UTF-16 units where it has half a pair, which UTF-8 cannot say. */
 const [UTF_8, UNITS] = [1, 2];
-const HALF_PAIR = /\p{Surrogate}/u;
 
 /** What is read is not what was written. */
 export class NotAPack extends Error {}
@@ -49,7 +48,7 @@ export class PackWriter {
   }
 
   text(text: string): void {
-    const whole = !HALF_PAIR.test(text);
+    const whole = text.isWellFormed();
     const bytes = whole ? this.encoder.encode(text) : bytesOf(Uint16Array.from(text, unitOf(text)));
     this.head(bytes.byteLength, whole ? UTF_8 : UNITS);
     this.textParts.push(bytes);

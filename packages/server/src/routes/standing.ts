@@ -49,6 +49,34 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
+/** So long, in milliseconds, a reply waits for others to go with, where several questions were put by one message. */
+const TOGETHER_MS = 6;
+
+/** Replies to the questions of one message: a message each would cost both ends more than most answers do. */
+class Replies {
+  private gathered: string[] = [];
+  private timer: NodeJS.Timeout | undefined;
+
+  constructor(
+    private left: number,
+    private readonly send: (text: string) => void,
+  ) {}
+
+  add(reply: string): void {
+    this.gathered.push(reply);
+    this.left--;
+    if (this.left === 0) this.flush();
+    else this.timer ??= setTimeout(() => this.flush(), TOGETHER_MS);
+  }
+
+  private flush(): void {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    this.send(this.gathered.join('\n'));
+    this.gathered = [];
+  }
+}
+
 /** One client. Its sessions are its own, so that what it asked is dropped when it goes. */
 class Client {
   private static next = 0;
@@ -78,16 +106,17 @@ class Client {
   private receive(text: string): void {
     try {
       const message = read(text);
-      if (!Array.isArray(message)) return void this.answer(message);
+      if (!Array.isArray(message)) return void this.answer(message, (reply) => this.send(reply));
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
-      for (const one of message) void this.answer(one);
+      const replies = new Replies(message.length, (text) => this.send(text));
+      for (const one of message) void this.answer(one, (reply) => replies.add(reply));
     } catch (error) {
-      this.refuse(-1, error);
+      this.send(this.refusal(-1, error));
     }
   }
 
-  private async answer(message: unknown): Promise<void> {
+  private async answer(message: unknown, reply: (text: string) => void): Promise<void> {
     const id = idOf(message);
     try {
       const { table, request } = question(message);
@@ -96,16 +125,16 @@ class Client {
       const asked = request.session === undefined ? request : { ...request, session };
       const json = await this.threads.search(this.threads.scopeFor(this.principal, table), table, asked, this.name);
       if (json === undefined) throw noTable(table);
-      this.send(`${id} 200 ${json}`);
+      reply(`${id} 200 ${json}`);
     } catch (error) {
-      this.refuse(id, error);
+      reply(this.refusal(id, error));
     }
   }
 
-  private refuse(id: number, error: unknown): void {
+  private refusal(id: number, error: unknown): string {
     const problem = problemOf(error);
     if (problem.status >= 500 && problem.status !== 503) this.log.error({ err: error }, 'standing search failed');
-    this.send(`${id} ${problem.status} ${JSON.stringify(problem)}`);
+    return `${id} ${problem.status} ${JSON.stringify(problem)}`;
   }
 }
 

@@ -21,6 +21,9 @@ const LONGEST_FOOTER = 64 * 1024 * 1024;
 /** Room that is left on the disk, in bytes: what is derived never takes the last of it. */
 const LEFT_FREE = 512 * 1024 * 1024;
 
+/** Bytes that are looked at and written at once: whoever asks meanwhile waits no longer than for that. */
+const WRITTEN_AT_ONCE = 1024 * 1024;
+
 interface Piece {
   readonly at: number;
   readonly bytes: number;
@@ -81,10 +84,13 @@ export class PackFile {
 
   private async piece(parts: readonly Uint8Array[]): Promise<Piece> {
     const { at } = this;
-    const bytes = Buffer.concat(parts);
-    await this.file.writeFile(bytes);
-    this.at += bytes.byteLength;
-    return { at, bytes: bytes.byteLength, crc: crc32(bytes) };
+    let crc = 0;
+    for (const some of cut(parts)) {
+      crc = crc32(some, crc);
+      await this.file.writeFile(some);
+      this.at += some.byteLength;
+    }
+    return { at, bytes: this.at - at, crc };
   }
 
   async end(as: PackedAs): Promise<void> {
@@ -109,6 +115,24 @@ export class PackFile {
     await this.file.close().catch(() => undefined);
     await rm(this.half, { force: true });
   }
+}
+
+/** The same bytes in pieces of about one size: small ones put together, large ones taken apart. */
+function* cut(parts: readonly Uint8Array[]): Generator<Uint8Array> {
+  let small: Uint8Array[] = [];
+  let size = 0;
+  for (const part of parts) {
+    for (let at = 0; at < part.byteLength; at += WRITTEN_AT_ONCE) {
+      const some = part.subarray(at, at + WRITTEN_AT_ONCE);
+      small.push(some);
+      size += some.byteLength;
+      if (size < WRITTEN_AT_ONCE) continue;
+      yield Buffer.concat(small);
+      small = [];
+      size = 0;
+    }
+  }
+  if (size > 0) yield Buffer.concat(small);
 }
 
 /** A pack that can be read; what it says of itself is to be held against the database. */

@@ -111,6 +111,13 @@ describe('A7: the standing connection', () => {
     expect(socket().sent.map((text) => ids(text).length)).toEqual([2]);
     for (const id of ids(socket().sent[0])) socket().onmessage!({ data: `${id} 200 {"matched":${id}}` });
     expect(lists.map((list) => list[1])).toEqual(['end', 'end']);
+    // Several replies may come in one message, too.
+    const [third, fourth] = [told(), told()];
+    const [a, b] = socket()
+      .sent.slice(-2)
+      .map((text) => (JSON.parse(text) as { id: number }).id);
+    socket().onmessage!({ data: `${b} 422 {"title":"No"}\n${a} 200 {"matched":5}` });
+    expect([third, fourth]).toEqual([[5, 'end'], ['error 422']]);
     // As many questions as a message may put, and as long as it may be.
     socket().sent.length = 0;
     standing.together(() => {

@@ -69,7 +69,10 @@ export class Standing {
     const socket = new WebSocket(address);
     this.socket = socket;
     socket.onopen = () => (this.failures = 0);
-    socket.onmessage = ({ data }: MessageEvent<string>) => this.receive(data);
+    socket.onmessage = ({ data }: MessageEvent<string>) => {
+      // JSON has no line break of its own.
+      for (const reply of data.split('\n')) this.receive(reply);
+    };
     socket.onclose = () => {
       const left = [...this.waiting.values()];
       this.waiting.clear();

@@ -18,11 +18,11 @@ interface Told {
   selector: 'un-best-rows',
   imports: [Parts],
   template: `
-    @for (row of told(); track row.id) {
+    @for (row of told(); track $index) {
       <a class="hit" [href]="href()">
         <span class="key">{{ row.key }}</span>
         <span class="cells">
-          @for (cell of row.cells; track cell.name) {
+          @for (cell of row.cells; track $index) {
             @if ($index > 0) {
               <small> · {{ cell.name }}: </small>
             }

@@ -86,6 +86,7 @@ export class Everywhere {
   private readonly allThere = new Subject<void>();
   private readonly fetched = new Map<number, Observable<BoxSummary>>();
   private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly Asked[] }>();
+  private last: { readonly text: string; readonly asked: readonly Asked[] } | undefined;
   /** The text that was asked last; empty if nothing is. */
   readonly text = signal('');
   readonly told = signal<ReadonlyMap<string, Told>>(new Map());
@@ -137,7 +138,10 @@ export class Everywhere {
       .subscribe();
   }
 
+  /** The same again is asked once. */
   search(text: string, asked: readonly Asked[]): void {
+    if (this.last?.text === text && this.last.asked === asked) return;
+    this.last = { text, asked };
     this.text.set(text.trim() === '' ? '' : text);
     this.askedNow.set(asked);
     this.arrived.clear();

@@ -163,6 +163,8 @@ export class Shelf {
 
   protected type(text: string): void {
     this.typed.set(text);
+    // In this task, and not only when all is looked at again, which may wait for a frame.
+    this.everywhere.search(text, this.asked());
     clearTimeout(this.addressing);
     this.addressing = setTimeout(() => this.putAddress(), ADDRESS_MS);
   }
