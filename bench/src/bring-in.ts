@@ -73,7 +73,7 @@ async function byCopy(url: string, file: string, columns: readonly string[]): Pr
 }
 
 /** Time to pack what was brought in, in milliseconds. */
-const PACKED_MS = 15_000;
+export const PACKED_MS = 15_000;
 
 async function onOne(name: string, folder: string, databaseUrl?: string): Promise<void> {
   const [many, few, data] = [join(folder, 'many.csv'), join(folder, 'few.csv'), join(folder, 'data')];

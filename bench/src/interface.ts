@@ -180,15 +180,18 @@ export async function benchInterface(address: string, name: string, yardstick: b
   });
 }
 
+/** What nobody has typed before. */
+export const AFRESH = ['glove black', 'scarf wool', 'lp-73', 'søndre', 'phone', 'bag green', 'with tag', 'qqqq'];
+
 /** Key to painted counts of every table, on the shelf. */
-export async function benchEverywhere(address: string, name: string): Promise<void> {
+export async function benchEverywhere(address: string, name: string, texts: readonly string[] = TRACES): Promise<void> {
   await withBrowser(async (browser) => {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(address);
     await page.waitForSelector('section.table');
     await type(page, 'warm', 'Find everywhere');
     await watch(page, '.find');
-    for (const text of TRACES) await type(page, text, 'Find everywhere');
+    for (const text of texts) await type(page, text, 'Find everywhere');
     const times = await page.evaluate(() => (window as Watched).painted!);
     console.log(`${line(`key to painted counts, ${name}`, figures(times))}  (to hold: p95 50 ms)`);
   });

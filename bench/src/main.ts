@@ -2,11 +2,11 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { benchBringIn } from './bring-in.js';
+import { benchBringIn, PACKED_MS } from './bring-in.js';
 import { benchEdits } from './edits.js';
 import { benchEngine } from './engine.js';
 import { csvLines, foundItems } from '@usual-needle/demo';
-import { benchEverywhere, benchInterface, benchScrolling } from './interface.js';
+import { AFRESH, benchEverywhere, benchInterface, benchScrolling } from './interface.js';
 import { benchLoad } from './load.js';
 import { benchScale, benchSize } from './scale.js';
 import { started, stopped } from './server.js';
@@ -66,7 +66,10 @@ if (what === 'everywhere') {
   await withServer(async (address) => {
     const [tables = 20, rows = 50_000] = sizes.map(Number);
     for (let i = 1; i <= tables; i++) await manyRows(address, rows, `Table ${i}`);
-    await benchEverywhere(address, `${tables} tables of ${rows.toLocaleString('en')} rows and the demo`);
+    const name = `${tables} tables of ${rows.toLocaleString('en')} rows and the demo`;
+    await benchEverywhere(address, `${name}, while they are packed`, AFRESH);
+    await new Promise((done) => setTimeout(done, PACKED_MS));
+    await benchEverywhere(address, name);
   });
   process.exit(0);
 }
