@@ -33,6 +33,7 @@ import { type Clashing, Edits } from './keep/edits';
 import { HistoryDrawer } from './keep/history-drawer';
 import { KeepStatus } from './keep/keep-status';
 import { Keeper } from './keep/keeper';
+import { SelectedCells } from './keep/selected-cells';
 import { Undoing } from './keep/undoing';
 import { KeysPanel } from './keys/keys-panel';
 import { sheetKey } from './keys/sheet-keys';
@@ -90,6 +91,7 @@ const SAID_MS = 700;
     Live,
     Edits,
     Keeper,
+    SelectedCells,
     Undoing,
     Following,
     LenderTables,

@@ -29,7 +29,7 @@ export class DrawnRows {
     const asked = this.answers.answer()?.asked ?? false;
     const marking = asked && this.store.definition().effect === 'mark in place';
     const [block, many] = [this.selection.block(), this.selection.isMany()];
-    const [edits, leaving, fresh] = [this.edits.over(), this.edits.leaving(), this.answers.fresh()];
+    const [edits, leaving, fresh] = [this.edits.over(), this.edits.leaving(), this.answers.lately.fresh()];
     const rows: GridRow[] = [];
     for (let index = from; index < to; index++) {
       const fetched = this.answers.rowAt(index);

@@ -28,6 +28,7 @@ import { RowCells } from './row-cells';
 import type { LaidOutColumn } from '../state/layout';
 import { CellEditor, type Onward } from '../keep/cell-editor';
 import { Keeper } from '../keep/keeper';
+import { SelectedCells } from '../keep/selected-cells';
 import { SheetStore } from '../state/sheet-store';
 import { gridKey } from './grid-keys';
 import { Selection } from './selection';
@@ -63,6 +64,7 @@ export class RecordGrid {
   protected readonly drawn = inject(DrawnRows);
   protected readonly selection = inject(Selection);
   protected readonly keeper = inject(Keeper);
+  private readonly selectedCells = inject(SelectedCells);
   private readonly app = inject(ApplicationRef);
   /** Place of the row gone to last. */
   readonly at = this.selection.at;
@@ -236,7 +238,7 @@ export class RecordGrid {
   }
 
   private async copy(): Promise<void> {
-    const text = await this.keeper.copied();
+    const text = await this.selectedCells.copied();
     if (text !== undefined && !giveCopy(text)) this.remarks.say('The browser did not let it be copied.');
   }
 

@@ -1,5 +1,5 @@
-import type { Over } from '../keep/edits';
-import type { Fresh } from '../state/answers';
+import type { Over } from '../keep/over-cells';
+import type { Fresh } from '../state/lately';
 import type { FetchedRow } from '../state/fetched-rows';
 
 export type NoteKind = 'new' | 'changed' | 'left' | 'leaving';

@@ -9,7 +9,9 @@ import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { TakingBack } from '../../services/taking-back';
 import { Live } from '../live/live';
+import { besideTheirs, mineOf } from './clash-ways';
 import { KeptEdits, type Waiting } from './kept-edits';
+import { overOf } from './over-cells';
 
 /** Between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
@@ -31,14 +33,6 @@ export interface Mine {
   readonly at: number;
   readonly key: string;
 }
-
-/** What is on its way of a cell: the text, and whether it clashes. */
-export interface Over {
-  readonly text: string;
-  readonly clashes: boolean;
-}
-
-const NONE: ReadonlyMap<number, ReadonlyMap<string, Over>> = new Map();
 
 /**
  * Edits on their way: written one after the other, kept in the browser until the server has them, shown meanwhile as if it had;
@@ -75,29 +69,7 @@ export class Edits {
   readonly written = new Subject<{ readonly request: EditRequest; readonly done: EditDone }>();
 
   /** What cells are to be, by row and column, until the rows on show say so themselves. */
-  readonly over = computed(() => {
-    const [settling, waiting, clashing] = [this.settling(), this.waiting(), this.clashing()];
-    if (settling.length + waiting.length + clashing.length === 0) return NONE;
-    const over = new Map<number, Map<string, Over>>();
-    const put = (request: EditRequest, clashes: readonly Clash[] = []): void => {
-      for (const { id, now } of request.changed ?? []) {
-        const cells = over.get(id) ?? new Map<string, Over>();
-        request.columns.forEach((column, i) => {
-          const text = now[i] ?? null;
-          if (text !== null)
-            cells.set(column, {
-              text,
-              clashes: clashes.some((one) => one.id === id && (one.column ?? column) === column),
-            });
-        });
-        over.set(id, cells);
-      }
-    };
-    for (const { request } of settling) put(request);
-    for (const { request } of waiting) put(request);
-    for (const { request, clashes } of clashing) put(request, clashes);
-    return over;
-  });
+  readonly over = computed(() => overOf([...this.settling(), ...this.waiting()], this.clashing()));
   /** Rows that are to be removed. */
   readonly leaving = computed(
     () =>
@@ -228,37 +200,15 @@ export class Edits {
 
   /** Of a clash, the keeper writes their own all the same, over what they have now been shown. */
   writeMine(clashing: Clashing): void {
-    const { request, clashes, said } = clashing;
-    const theirs = new Map(clashes.map((one) => [`${one.id} ${one.column}`, one.theirs]));
-    // A row that has gone cannot be written to, and one that is to go is removed as it is now.
-    const gone = new Set(clashes.filter((one) => one.theirs === null).map(({ id }) => id));
-    const changed = (request.changed ?? [])
-      .filter(({ id }) => !gone.has(id))
-      .map((row) => ({
-        ...row,
-        was: row.was.map((was, i) => theirs.get(`${row.id} ${request.columns[i]}`) ?? was),
-      }));
-    const removed = (request.removed ?? []).map((row) => ({ ...row, seen: this.live.lastKnown }));
     this.settle(clashing);
-    this.put({ ...request, key: newId(), changed, removed }, said);
+    this.put({ ...mineOf(clashing, this.live.lastKnown), key: newId() }, clashing.said);
   }
 
   /** Of a clash, what the others wrote stays; what does not clash is written. */
   keepTheirs(clashing: Clashing): void {
-    const { request, clashes, said } = clashing;
-    const lost = new Set(clashes.map((one) => `${one.id} ${one.column}`));
-    const rows = new Set(clashes.filter((one) => one.column === null).map(({ id }) => id));
-    const changed = (request.changed ?? [])
-      .filter(({ id }) => !rows.has(id))
-      .map((row) => ({
-        ...row,
-        now: row.now.map((now, i) => (lost.has(`${row.id} ${request.columns[i]}`) ? null : now)),
-      }))
-      .filter(({ now }) => now.some((one) => one !== null));
-    const removed = (request.removed ?? []).filter(({ id }) => !rows.has(id));
     this.settle(clashing);
-    if (changed.length + removed.length + (request.added ?? []).length > 0)
-      this.put({ ...request, key: newId(), changed, removed }, said);
+    const left = besideTheirs(clashing);
+    if (left) this.put({ ...left, key: newId() }, clashing.said);
   }
 
   private settle(clashing: Clashing): void {

@@ -15,7 +15,7 @@ export class KeepStatus {
 
   /** Rows that others added or made match since something was typed. */
   readonly fresh = computed(() => {
-    const fresh = this.answers.fresh();
+    const fresh = this.answers.lately.fresh();
     const count = (this.answers.answer()?.fresh ?? []).filter((id) => fresh.get(id)?.isNew).length;
     return count > 0 ? `${counted(count)} new since you typed` : '';
   });

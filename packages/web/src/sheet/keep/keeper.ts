@@ -1,17 +1,15 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
-import { LIMITS, WINDOW_LIMIT, type AnswerRow, type EditKind, type EditRequest } from '@usual-needle/contract';
-import { firstValueFrom } from 'rxjs';
-import { errorWords } from '../../common/error-words';
+import { LIMITS, type EditKind, type EditRequest } from '@usual-needle/contract';
 import { listed } from '../../common/sentence';
 import { plural, rowsCounted } from '../../services/numbers';
 import { Remarks } from '../../services/remarks';
-import { type Block, Selection } from '../grid/selection';
+import { Selection } from '../grid/selection';
 import { Answers } from '../state/answers';
-import { rawCell } from '../state/fetched-rows';
 import { SheetStore } from '../state/sheet-store';
-import { cellsOfText, textOfCells } from './cells-text';
+import { cellsOfText } from './cells-text';
 import { Edits } from './edits';
 import { givenBy } from './new-row';
+import { SelectedCells } from './selected-cells';
 
 /** Letters of a record's first cell that it is called by. */
 const CALLED = 40;
@@ -30,25 +28,12 @@ export interface OpenCell {
   readonly typed: boolean;
 }
 
-/** A row of the table with what it holds, as stored, in the columns on show. */
-interface RawRow {
-  readonly id: number;
-  readonly cells: readonly string[];
-}
-
-/** The block that is selected: its columns, and of each row what it holds in them. */
-interface Selected {
-  /** Place of the first row in the list. */
-  readonly top: number;
-  readonly columns: readonly string[];
-  readonly rows: readonly { readonly id: number; readonly was: string[] }[];
-}
-
 /** Editing rows where they are found: cells, blocks of cells, whole rows. What it writes goes through `Edits`. */
 @Injectable()
 export class Keeper {
   private readonly answers = inject(Answers);
   private readonly edits = inject(Edits);
+  private readonly selected = inject(SelectedCells);
   private readonly selection = inject(Selection);
   private readonly store = inject(SheetStore);
   private readonly remarks = inject(Remarks);
@@ -59,10 +44,6 @@ export class Keeper {
   readonly awaited = signal<string | undefined>(undefined);
   readonly goal = signal<number | undefined>(undefined);
 
-  private columns(): string[] {
-    return this.store.layout().map(({ name }) => name);
-  }
-
   private isBorrowed(name: string): boolean {
     return this.store.table()?.columns.some((column) => column.name === name && column.borrows) ?? false;
   }
@@ -71,7 +52,7 @@ export class Keeper {
   firstOwn(): number {
     return Math.max(
       0,
-      this.columns().findIndex((name) => !this.isBorrowed(name)),
+      this.selected.columns().findIndex((name) => !this.isBorrowed(name)),
     );
   }
 
@@ -80,17 +61,10 @@ export class Keeper {
     this.remarks.say(`${listed(names)} ${is} borrowed from another table and ${stays} here. The record leads there.`);
   }
 
-  /** What a cell of a fetched row holds, as stored, or is to hold once its edit is through. */
-  rawOf(row: AnswerRow & { readonly columns: readonly string[] }, column: string): string {
-    const over = this.edits.over().get(row.id)?.get(column);
-    if (over) return over.text;
-    return rawCell(row, row.columns.indexOf(column));
-  }
-
   /** Opens the cell gone to. @param typing true if a key is on its way into it, which takes the place of what it held */
   open(typing = false): boolean {
     const index = this.selection.at();
-    const column = this.columns()[this.selection.column()] as string | undefined;
+    const column = this.selected.columns()[this.selection.column()] as string | undefined;
     const row = index === undefined ? undefined : this.answers.rowAt(index);
     if (!this.canEdit() || !row || index === undefined || column === undefined) return false;
     if (this.isBorrowed(column)) {
@@ -98,7 +72,7 @@ export class Keeper {
       return false;
     }
     this.selection.single();
-    const was = this.rawOf(row, column);
+    const was = this.selected.rawOf(row, column);
     this.cell.set({ id: row.id, index, column, was, text: typing ? '' : was, typed: typing });
     return true;
   }
@@ -133,65 +107,6 @@ export class Keeper {
     return text.length > CALLED ? `${text.slice(0, CALLED)}…` : text;
   }
 
-  private async rowsIn({ top, bottom }: Pick<Block, 'top' | 'bottom'>): Promise<RawRow[] | undefined> {
-    if (this.areTooMany(bottom - top + 1)) return undefined;
-    const columns = this.columns();
-    const rows: RawRow[] = [];
-    try {
-      for (let at = top; at <= bottom;) {
-        const fetched = this.answers.rowAt(at);
-        if (fetched) {
-          rows.push({ id: fetched.id, cells: columns.map((column) => this.rawOf(fetched, column)) });
-          at++;
-          continue;
-        }
-        const { rows: found } = await firstValueFrom(
-          this.answers.fetchRows(at, Math.min(WINDOW_LIMIT, bottom - at + 1)),
-        );
-        if (found.length === 0) break;
-        for (const row of found)
-          rows.push({ id: row.id, cells: columns.map((column) => this.rawOf({ ...row, columns }, column)) });
-        at += found.length;
-      }
-    } catch (error) {
-      this.remarks.say(errorWords(error));
-      return undefined;
-    }
-    return rows;
-  }
-
-  /** Says so if rows are more than are edited or copied at once. */
-  private areTooMany(count: number): boolean {
-    const most = LIMITS.edited;
-    if (count > most)
-      this.remarks.say(`${rowsCounted(count)} are too many at once: it takes ${rowsCounted(most)} at most.`);
-    return count > most;
-  }
-
-  /** The selected rows with what they hold in the selected columns; undefined if nothing is selected, or too much. */
-  private async selected(): Promise<Selected | undefined> {
-    const block = this.selection.block();
-    const rows = block && (await this.rowsIn(block));
-    if (!rows) return undefined;
-    const cut = <T>(list: readonly T[]): T[] => list.slice(block.left, block.right + 1);
-    return {
-      top: block.top,
-      columns: cut(this.columns()),
-      rows: rows.map(({ id, cells }) => ({ id, was: cut(cells) })),
-    };
-  }
-
-  /** The selected cells as text; undefined if there are none, or too many. */
-  async copied(): Promise<string | undefined> {
-    const selected = await this.selected();
-    if (!selected) return undefined;
-    const cells = selected.rows.map(({ was }) => was);
-    const many = selected.columns.length * cells.length;
-    if (many > 1) this.remarks.say(`${plural(many, 'cell')} copied.`);
-    // One cell alone is copied as it is.
-    return many === 1 ? cells[0][0] : textOfCells(cells);
-  }
-
   /** Puts copied cells in from the cell gone to on; one cell fills the whole block. What goes beyond the last row is added. */
   async paste(text: string): Promise<void> {
     const block = this.selection.block();
@@ -200,10 +115,10 @@ export class Keeper {
     const one = pasted.length === 1 && pasted[0].length === 1 ? pasted[0][0] : undefined;
     const height = one === undefined ? pasted.length : block.bottom - block.top + 1;
     const width = one === undefined ? Math.max(...pasted.map((cells) => cells.length)) : block.right - block.left + 1;
-    const columns = this.columns().slice(block.left, block.left + width);
+    const columns = this.selected.columns().slice(block.left, block.left + width);
     const there = Math.max(0, Math.min(height, (this.answers.answer()?.shown ?? 0) - block.top));
-    if (this.areTooMany(height)) return;
-    const rows = there > 0 ? await this.rowsIn({ top: block.top, bottom: block.top + there - 1 }) : [];
+    if (this.selected.areTooMany(height)) return;
+    const rows = there > 0 ? await this.selected.rowsIn({ top: block.top, bottom: block.top + there - 1 }) : [];
     if (!rows) return;
     const cell = (row: number, column: number): string | undefined => one ?? pasted[row][column];
     const changed = rows.map(({ id, cells }, i) => ({
@@ -225,7 +140,7 @@ export class Keeper {
 
   /** Fills the block with what is in its first row. */
   async fillDown(): Promise<void> {
-    const selected = this.canEdit() ? await this.selected() : undefined;
+    const selected = this.canEdit() ? await this.selected.block() : undefined;
     if (!selected) return;
     const [first, ...rest] = selected.rows;
     const changed = rest.map((row) => ({ ...row, now: first.was }));
@@ -234,7 +149,7 @@ export class Keeper {
 
   /** Makes the selected cells blank. */
   async blank(): Promise<void> {
-    const selected = this.canEdit() ? await this.selected() : undefined;
+    const selected = this.canEdit() ? await this.selected.block() : undefined;
     if (!selected) return;
     const changed = selected.rows.map((row) => ({ ...row, now: row.was.map(() => '') }));
     this.change('edited', selected.columns, changed, selected.top);
@@ -297,7 +212,8 @@ export class Keeper {
     const columns =
       given.size > 0
         ? [...given.keys()]
-        : this.columns()
+        : this.selected
+            .columns()
             .filter((name) => !this.isBorrowed(name))
             .slice(0, 1);
     const key = this.edits.add(
@@ -317,7 +233,7 @@ export class Keeper {
   /** Removes the rows of the block. */
   async removeRows(): Promise<void> {
     const seen = this.answers.answer()?.change;
-    const rows = this.canEdit() && seen !== undefined ? (await this.selected())?.rows : undefined;
+    const rows = this.canEdit() && seen !== undefined ? (await this.selected.block())?.rows : undefined;
     if (!rows || rows.length === 0 || seen === undefined) return;
     const removed = rows.map(({ id }) => ({ id, seen }));
     const said = rows.length === 1 ? `Removing ${this.called(rows[0].id)}` : `Removing ${rowsCounted(rows.length)}`;

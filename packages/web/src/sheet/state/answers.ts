@@ -2,7 +2,6 @@ import { ApplicationRef, computed, Injectable, inject, signal } from '@angular/c
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import {
   EMPTY_BOX,
-  STAYS_LIMIT,
   type AnswerNotice,
   type NextMatch,
   type SearchAnswer,
@@ -13,7 +12,6 @@ import {
   debounce,
   EMPTY,
   exhaustMap,
-  expand,
   map,
   merge,
   type Observable,
@@ -29,44 +27,20 @@ import { Api } from '../../services/api';
 import { newId } from '../../services/ids';
 import { latest, patiently } from '../../services/latest';
 import { type FetchedRow, FetchedRows } from './fetched-rows';
+import { Lately } from './lately';
+import { type Asked, growing, keyOf } from './asked';
 import { type BoxChange, SheetStore, textOf } from './sheet-store';
 
 /** Rows asked for with each answer, and at each step of scrolling. */
 export const WINDOW = 40;
 /** A box that searches after a pause waits this long, in milliseconds. */
 const PAUSE_MS = 350;
-/** Milliseconds after which an answer that is not complete shows its first rows, and between two of its further parts. */
-const FIRST_MS = 40;
-const GROWING_MS = 150;
 /** What is typed is drawn with its rows if they come this soon, in milliseconds. */
 const TOGETHER_MS = 24;
 /** An answer that takes longer than this, in milliseconds, is said to be on its way. */
 const SLOW_MS = 150;
 /** Between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
-
-type Stay = NonNullable<SearchRequest['stays']>[number];
-
-interface Asked {
-  readonly table: number;
-  readonly request: SearchRequest;
-  readonly columns: readonly string[];
-  /** The question, for telling one from another; and the typed text of it. */
-  readonly key: string;
-  readonly text: string;
-}
-
-/** A row that others changed lately: who it was, and whether it is new here. */
-export interface Fresh {
-  readonly who: string | null;
-  readonly isNew: boolean;
-  /** When it was told, in milliseconds. */
-  readonly at: number;
-}
-
-/** Rows that others changed lately are marked as such for so long, in milliseconds. */
-const FRESH_MS = 60_000;
-const MOST_FRESH = 500;
 
 /** Asks the server what the box asks, and keeps the answer on show with the rows fetched of it. */
 @Injectable()
@@ -99,10 +73,8 @@ export class Answers {
   /** Set only once an answer has been slow in coming, so that quick ones never flicker. */
   readonly slow = signal(false);
 
-  /** Rows that stay where they were edited, until something is typed or chosen. */
-  readonly stays = signal<readonly Stay[]>([]);
-  /** Rows that others changed since something was typed, by id. */
-  readonly fresh = signal<ReadonlyMap<number, Fresh>>(new Map());
+  /** Rows that were edited lately, here and by others: asked after with every question. */
+  readonly lately = new Lately();
   /** Rows whose places in the list are asked for with each new answer to the same question. */
   anchors: () => readonly number[] = () => [];
   /** Where those rows are now, after the same question was answered anew. */
@@ -128,7 +100,7 @@ export class Answers {
     // What is asked again does not take the place of what is typed and waits for a pause or for Enter.
     merge(
       this.store.changes.pipe(
-        tap(() => this.forgetLately()),
+        tap(() => this.lately.forget()),
         debounce((change) => this.patience(change)),
         map(() => this.asked()),
       ),
@@ -190,32 +162,18 @@ export class Answers {
 
   /** Lets the rows that stay go to their own places. */
   sortAgain(): void {
-    this.forgetLately();
+    this.lately.forget();
     this.askAgain();
-  }
-
-  private forgetLately(): void {
-    if (this.stays().length > 0) this.stays.set([]);
-    if (this.fresh().size > 0) this.fresh.set(new Map());
   }
 
   /** A row was edited at a place of the list: there it stays. */
   stay(id: number, index: number): void {
-    const moves = (this.store.box().edited ?? 'moves') === 'moves';
-    this.stays.update((stays) =>
-      stays.some((one) => one.id === id) ? stays : [...stays, { id, index, moves }].slice(-STAYS_LIMIT),
-    );
+    this.lately.stay(id, index, (this.store.box().edited ?? 'moves') === 'moves');
   }
 
   /** Others changed rows. */
   freshen(ids: readonly number[], who: string | null, added: boolean): void {
-    const now = Date.now();
-    this.fresh.update((fresh) => {
-      const next = [...fresh].filter(([, { at }]) => now - at < FRESH_MS);
-      const map = new Map(next);
-      for (const id of ids) map.set(id, { who, isNew: added || this.rows.byId(id) === undefined, at: now });
-      return new Map([...map].slice(-MOST_FRESH));
-    });
+    this.lately.freshen(ids, who, (id) => added || this.rows.byId(id) === undefined);
   }
 
   /** How long a change waits for what follows it: what is chosen, not at all. */
@@ -240,7 +198,7 @@ export class Answers {
       offset,
       limit: offset > 0 ? WINDOW * 2 : WINDOW,
       ...(!this.store.readersView() && { raw: true }),
-      ...this.lately(),
+      ...this.lately.asked(),
       ...(same && { places: [...this.anchors()] }),
     };
     return { table: table.id, columns, key, text: textOf(strandsOf(box)), request };
@@ -251,26 +209,14 @@ export class Answers {
     const { searches = 'at each keystroke' } = this.store.box();
     const last = this.lastAsked;
     if (!last || searches === 'at each keystroke' || !this.textBehind()) return this.asked();
-    const { stays, fresh } = this.lately();
+    const { stays, fresh } = this.lately.asked();
     return { ...last, request: { ...last.request, stays, fresh, places: [...this.anchors()] } };
   }
 
-  /** What is asked besides the question, of rows that were edited lately. */
-  private lately(): Pick<SearchRequest, 'stays' | 'fresh'> {
-    const [stays, fresh] = [this.stays(), this.fresh()];
-    return {
-      ...(stays.length > 0 && { stays: stays.map((stay) => ({ ...stay })) }),
-      ...(fresh.size > 0 && { fresh: [...fresh.keys()] }),
-    };
-  }
-
-  /** The first rows soon, then the counts as they grow, until every row is searched. */
   private ask({ table, request }: Asked): Observable<SearchAnswer> {
     const turn = ++this.turn;
-    const search = (patience: number): Observable<SearchAnswer> =>
-      this.api.search(table, { ...request, session: this.session, turn, patience }).pipe(patiently());
-    return search(FIRST_MS).pipe(
-      expand(({ complete, overtaken, problem }) => (complete || overtaken || problem ? EMPTY : search(GROWING_MS))),
+    return growing((patience) =>
+      this.api.search(table, { ...request, session: this.session, turn, patience }).pipe(patiently()),
     );
   }
 
@@ -363,9 +309,4 @@ export class Answers {
       }
     }
   }
-}
-
-/** A question for telling it from others. */
-function keyOf(box: Parameters<typeof questionOf>[0]): string {
-  return JSON.stringify(questionOf(box));
 }

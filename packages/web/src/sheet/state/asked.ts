@@ -1,0 +1,29 @@
+/** What is asked of the server, and how it is asked until all of it is known. */
+import type { SearchAnswer, SearchRequest } from '@usual-needle/contract';
+import { EMPTY, expand, type Observable } from 'rxjs';
+import { questionOf } from '../../common/question';
+
+/** Milliseconds after which an answer that is not complete shows its first rows, and between two of its further parts. */
+const FIRST_MS = 40;
+const GROWING_MS = 150;
+
+export interface Asked {
+  readonly table: number;
+  readonly request: SearchRequest;
+  readonly columns: readonly string[];
+  /** The question, for telling one from another; and the typed text of it. */
+  readonly key: string;
+  readonly text: string;
+}
+
+/** A question for telling it from others. */
+export function keyOf(box: Parameters<typeof questionOf>[0]): string {
+  return JSON.stringify(questionOf(box));
+}
+
+/** The first rows soon, then the counts as they grow, until every row is searched. */
+export function growing(search: (patience: number) => Observable<SearchAnswer>): Observable<SearchAnswer> {
+  return search(FIRST_MS).pipe(
+    expand(({ complete, overtaken, problem }) => (complete || overtaken || problem ? EMPTY : search(GROWING_MS))),
+  );
+}
