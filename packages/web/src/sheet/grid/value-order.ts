@@ -3,6 +3,7 @@ import {
   ApplicationRef,
   ChangeDetectionStrategy,
   Component,
+  computed,
   effect,
   ElementRef,
   inject,
@@ -54,10 +55,10 @@ import { PickerOffers } from '../narrowing/picker-offers';
       }
     </ol>
     @if (values().length > 0) {
-      <button type="button" class="plain" (click)="kept.emit(values())">Keep this order</button>
+      <button type="button" class="plain" (click)="keep(values())">Keep this order</button>
     }
     @if (column().order) {
-      <button type="button" class="plain" (click)="kept.emit(null)">Back to A to Z</button>
+      <button type="button" class="plain" (click)="keep(null)">Back to A to Z</button>
     }
   `,
   styles: `
@@ -102,33 +103,46 @@ export class ValueOrder {
   /** The order made; null for none. */
   readonly kept = output<readonly string[] | null>();
   protected readonly values = signal<readonly string[]>([]);
+  private readonly name = computed(() => this.column().name);
+  /** Something has been moved, and is not kept yet. */
+  private moved = false;
 
   constructor() {
+    // Of another column only: of this one others may change something meanwhile, and what is being ordered stays as it is.
     effect(() => {
-      const column = this.column().name;
+      const column = this.name();
       untracked(() => {
+        this.moved = false;
         this.values.set([]);
         this.offers.ask({ column, of: 'values' });
       });
     });
-    // As they are ordered now, then those that are not.
+    // As they are ordered here, or by now, then those that are not.
     effect(() => {
       const offered = this.offers.offered();
       if (offered.state !== 'there') return;
       const all = offered.offers.values.map(({ value }) => value).filter((value) => value !== '');
-      const before = (this.column().order ?? []).filter((value) => all.includes(value));
+      const { order = [] } = this.column();
+      const before = (this.moved ? untracked(this.values) : order).filter((value) => all.includes(value));
       this.values.set([...before, ...all.filter((value) => !before.includes(value)).sort()]);
     });
   }
 
   protected dropped({ previousIndex, currentIndex }: CdkDragDrop<unknown>): void {
+    this.moved = true;
     const values = [...this.values()];
     moveItemInArray(values, previousIndex, currentIndex);
     this.values.set(values);
   }
 
+  protected keep(order: readonly string[] | null): void {
+    this.moved = false;
+    this.kept.emit(order);
+  }
+
   /** The button that moves it keeps the focus; at an end, where it can go no further, the other one has it. */
   protected move(at: number, by: 1 | -1): void {
+    this.moved = true;
     const values = [...this.values()];
     moveItemInArray(values, at, at + by);
     this.values.set(values);
