@@ -1,6 +1,9 @@
-import type { BoxSummary, Shelf, TableSummary } from '@usual-needle/contract';
+import { TestBed } from '@angular/core/testing';
+import type { BoxSummary, SearchAnswer, Shelf, TableSummary } from '@usual-needle/contract';
+import { Subject } from 'rxjs';
 import { ago } from '../common/ago';
-import { questionsOf, questionWith } from './everywhere';
+import { Api } from '../services/api';
+import { Everywhere, questionsOf, questionWith } from './everywhere';
 
 const COLUMNS = [
   { name: 'No', kind: 'text' },
@@ -69,6 +72,39 @@ describe('what is typed on the shelf', () => {
       effect: 'show only matches',
     });
     expect(fresh.threaded).toEqual(['No', 'Thing']);
+  });
+});
+
+describe('a shelf of very many tables', () => {
+  it('is asked a part at a time, so that none is turned away, and each once', () => {
+    jasmine.clock().install();
+    const asked: { table: number; answers: Subject<SearchAnswer> }[] = [];
+    const api = {
+      together: <T>(asks: T): T => asks,
+      search: (id: number) => {
+        const answers = new Subject<SearchAnswer>();
+        asked.push({ table: id, answers });
+        return answers;
+      },
+    };
+    TestBed.configureTestingModule({ providers: [Everywhere, { provide: Api, useValue: api }] });
+    const everywhere = TestBed.inject(Everywhere);
+    const tables = Array.from({ length: 250 }, (_, i) => table(i + 1));
+    const questions = questionsOf({ tables, boxes: [], deleted: [] });
+    everywhere.search('red', questions);
+    expect(asked.length).toBe(100);
+    // The same again is not asked again.
+    everywhere.search('red', questions);
+    expect(asked.length).toBe(100);
+    for (let i = 0; i < asked.length; i++) {
+      asked[i].answers.next({ matched: 1, complete: true, milliseconds: 0, rows: [] } as unknown as SearchAnswer);
+      asked[i].answers.complete();
+    }
+    jasmine.clock().tick(100);
+    expect(new Set(asked.map(({ table: id }) => id)).size).toBe(250);
+    expect(asked.length).toBe(250);
+    expect(everywhere.whole()).toEqual(jasmine.objectContaining({ rows: 250, tables: 250, complete: true, failed: 0 }));
+    jasmine.clock().uninstall();
   });
 });
 

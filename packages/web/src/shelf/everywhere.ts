@@ -11,8 +11,9 @@ import {
 import {
   catchError,
   EMPTY,
+  from,
   map,
-  merge,
+  mergeMap,
   type Observable,
   of,
   race,
@@ -31,6 +32,8 @@ import { newId } from '../services/ids';
 
 /** Answers are drawn together once all are there, and else those that came within so many milliseconds: each drawing costs a frame. */
 const TOGETHER_MS = 70;
+/** Questions under way at once: a server lets an asker have some 200 waiting. */
+const ASKED_AT_ONCE = 100;
 /** Best rows of a table that are shown. */
 const BEST = 3;
 
@@ -130,7 +133,9 @@ export class Everywhere {
         // A newer text gives up what was asked before.
         switchMap(({ text, asked }) => {
           const turn = ++this.turn;
-          const answers = this.api.together(merge(...asked.map((one) => this.ask(one, text, turn))));
+          const answers = this.api.together(
+            from(asked).pipe(mergeMap((one) => this.ask(one, text, turn), ASKED_AT_ONCE)),
+          );
           return asked.length === 0 ? EMPTY : answers.pipe(tap({ complete: () => this.allThere.next() }));
         }),
         takeUntilDestroyed(),
