@@ -201,10 +201,30 @@ describe('C2, C3: what nobody should send', () => {
       expect(await reply(text))
         .withContext(text.slice(0, 60))
         .toMatch(/^(?:-1|1|2) 40[04] \{/);
+    // Several in one message, each of them as bad.
+    const several = await reply(`[null,[[]],{},7,${deep(10_000)}]`);
+    expect(several.split('\n').map((one) => one.split(' ')[1])).toEqual(['400', '400', '400', '400', '400']);
+    expect(await reply(`[${Array(100_000).fill(0).join()}]`)).toMatch(/^-1 400 \{/);
     expect(await reply('{"id":3,"table":1,"request":{"question":{"threaded":["A"]}}}')).toMatch(/^3 200 /);
     const closed = new Promise((done) => socket.once('close', done));
     socket.send('x'.repeat(300 * 1024));
     await closed;
+    expect((await running.find(1, 'x', ['A'])).status).toBe(200);
+  });
+
+  it('C4: a client that goes in the middle of many questions of one message leaves nothing behind', async () => {
+    const question = { threaded: ['A'], strands: [{ verb: 'find', text: 'a' }] };
+    for (let i = 0; i < 5; i++) {
+      const socket = new WebSocket(`${running.server.address.replace('http', 'ws')}/api/standing`);
+      await new Promise((done) => socket.once('open', done));
+      const asked = Array.from({ length: 200 }, (_, id) => ({
+        id,
+        table: 1,
+        request: { question: { ...question, strands: [{ verb: 'find', text: `${i} ${id}` }] }, session: `s ${id}` },
+      }));
+      socket.send(JSON.stringify(asked), () => socket.terminate());
+      await new Promise((done) => socket.once('close', done));
+    }
     expect((await running.find(1, 'x', ['A'])).status).toBe(200);
   });
 

@@ -104,15 +104,16 @@ class Client {
   }
 
   private receive(text: string): void {
+    const send = (reply: string): void => this.send(reply);
     try {
       const message = read(text);
-      if (!Array.isArray(message)) return void this.answer(message, (reply) => this.send(reply));
+      if (!Array.isArray(message)) return void this.answer(message, send);
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
-      const replies = new Replies(message.length, (text) => this.send(text));
+      const replies = new Replies(message.length, send);
       for (const one of message) void this.answer(one, (reply) => replies.add(reply));
     } catch (error) {
-      this.send(this.refusal(-1, error));
+      send(this.refusal(-1, error));
     }
   }
 

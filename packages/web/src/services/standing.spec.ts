@@ -137,6 +137,19 @@ describe('A7: the standing connection', () => {
     expect(socket().sent[0]).toMatch(/^\{/);
   });
 
+  it('tells all that asked together when it drops in the middle, and who has an answer keeps it', () => {
+    socket().open();
+    const lists: (number | string)[][] = [];
+    standing.together(() => lists.push(told(), told(), told()));
+    const [{ id }] = JSON.parse(socket().sent[0]) as { id: number }[];
+    socket().onmessage!({ data: `${id} 200 {"matched":1}` });
+    socket().drop();
+    expect(lists).toEqual([[1, 'end'], ['error 0'], ['error 0']]);
+    // While there is none each asks by a request of its own.
+    standing.together(() => lists.push(told()));
+    expect(lists[3]).toEqual([-1, 'end']);
+  });
+
   it('gives answers to who asked, problems too, and none to who has gone', () => {
     socket().open();
     const first = told();

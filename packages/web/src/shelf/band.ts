@@ -82,7 +82,6 @@ export class Band {
     return matched === undefined ? '' : matched === 0 ? 'none' : counted(matched);
   });
   protected readonly rows = computed(() => rowsCounted(this.table().rows));
-  protected readonly when = computed(() => `changed ${ago(this.table().changedAt)}`);
 
   constructor() {
     const watcher = new IntersectionObserver((seen) => this.near.set(seen.at(-1)!.isIntersecting), {
@@ -90,6 +89,11 @@ export class Band {
     });
     watcher.observe(inject<ElementRef<HTMLElement>>(ElementRef).nativeElement);
     inject(DestroyRef).onDestroy(() => watcher.disconnect());
+  }
+
+  /** By the clock, so looked at whenever the band is drawn. */
+  protected when(): string {
+    return `changed ${ago(this.table().changedAt)}`;
   }
 }
 

@@ -1,4 +1,4 @@
-import { ApplicationRef, computed, inject, Injectable, signal } from '@angular/core';
+import { ApplicationRef, computed, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
   type Box,
@@ -89,9 +89,9 @@ export class Everywhere {
   private readonly allThere = new Subject<void>();
   private readonly fetched = new Map<number, Observable<BoxSummary>>();
   private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly Asked[] }>();
-  private last: { readonly text: string; readonly asked: readonly Asked[] } | undefined;
   /** The text that was asked last; empty if nothing is. */
   readonly text = signal('');
+  /** What each of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
   readonly told = signal<ReadonlyMap<string, Told>>(new Map());
   /** The same, once what is in view has been drawn: for what is not. */
   readonly toldLater = signal<ReadonlyMap<string, Told>>(new Map());
@@ -100,7 +100,7 @@ export class Everywhere {
   /** What all of them say together; undefined with nothing typed. */
   readonly whole = computed(() => {
     if (this.text() === '') return undefined;
-    const told = this.askedNow().map((asked) => ({ asked, told: this.toldOf(asked.key) }));
+    const told = this.askedNow().map((asked) => ({ asked, told: this.told().get(asked.key) }));
     const answers = told.flatMap(({ asked, told: one }) =>
       one && 'answer' in one ? [{ asked, answer: one.answer }] : [],
     );
@@ -132,11 +132,10 @@ export class Everywhere {
       .pipe(
         // A newer text gives up what was asked before.
         switchMap(({ text, asked }) => {
+          if (text === '') return EMPTY;
           const turn = ++this.turn;
-          const answers = this.api.together(
-            from(asked).pipe(mergeMap((one) => this.ask(one, text, turn), ASKED_AT_ONCE)),
-          );
-          return asked.length === 0 ? EMPTY : answers.pipe(tap({ complete: () => this.allThere.next() }));
+          const answers = from(asked).pipe(mergeMap((one) => this.ask(one, text, turn), ASKED_AT_ONCE));
+          return this.api.together(answers).pipe(tap({ complete: () => this.allThere.next() }));
         }),
         takeUntilDestroyed(),
       )
@@ -144,22 +143,17 @@ export class Everywhere {
   }
 
   /** The same again is asked once. */
-  search(text: string, asked: readonly Asked[]): void {
-    if (this.last?.text === text && this.last.asked === asked) return;
-    this.last = { text, asked };
-    this.text.set(text.trim() === '' ? '' : text);
+  search(typed: string, asked: readonly Asked[]): void {
+    const text = typed.trim() === '' ? '' : typed;
+    if (text === untracked(this.text) && asked === untracked(this.askedNow)) return;
+    this.text.set(text);
     this.askedNow.set(asked);
     this.arrived.clear();
-    if (text.trim() === '') {
+    if (text === '') {
       this.told.set(new Map());
       this.toldLater.set(new Map());
     }
-    this.asks.next({ text, asked: text.trim() === '' ? [] : asked });
-  }
-
-  /** What one of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
-  toldOf(key: string): Told | undefined {
-    return this.told().get(key);
+    this.asks.next({ text, asked });
   }
 
   /** A box that is too long for the shelf is fetched when it is first asked. */

@@ -129,9 +129,13 @@ export class ValueOrder {
   }
 
   protected dropped({ previousIndex, currentIndex }: CdkDragDrop<unknown>): void {
+    this.put(previousIndex, currentIndex);
+  }
+
+  private put(from: number, to: number): void {
     this.moved = true;
     const values = [...this.values()];
-    moveItemInArray(values, previousIndex, currentIndex);
+    moveItemInArray(values, from, to);
     this.values.set(values);
   }
 
@@ -142,10 +146,7 @@ export class ValueOrder {
 
   /** The button that moves it keeps the focus; at an end, where it can go no further, the other one has it. */
   protected move(at: number, by: 1 | -1): void {
-    this.moved = true;
-    const values = [...this.values()];
-    moveItemInArray(values, at, at + by);
-    this.values.set(values);
+    this.put(at, at + by);
     // Drawn in this task: the next key may be on its way to the button.
     this.app.tick();
     const [earlier, later] = this.element.querySelectorAll('li')[at + by].querySelectorAll('button');
