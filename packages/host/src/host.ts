@@ -441,11 +441,13 @@ export class Host {
 
   private searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {
     const question = questionIn(table.columns, scope, request.question);
-    const { brief = false } = request;
+    const { brief = false, patience } = request;
+    const made = (): Kept => ({ search: new Search(table, question, !brief), spent: 0 });
+    // One that nobody scrolls, or goes on with, takes no place from those that are.
+    if (brief && patience === undefined) return made();
     const key = JSON.stringify([id, brief, question]);
     let kept = this.kept.get(key);
-    if (!kept?.search.current || kept.search.table !== table)
-      kept = { search: new Search(table, question, !brief), spent: 0 };
+    if (!kept?.search.current || kept.search.table !== table) kept = made();
     this.kept.set(key, kept);
     return kept;
   }

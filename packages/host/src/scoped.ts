@@ -26,7 +26,9 @@ export function isThere(column: ColumnSpec, set: ColumnSet): boolean {
   return !isRemoved(column) && isInSet(set, column.name);
 }
 
-function numbersIn(columns: readonly ColumnSpec[], ...sets: readonly ColumnSet[]): number[] {
+/** @returns undefined if all of them are */
+function numbersIn(columns: readonly ColumnSpec[], ...sets: readonly ColumnSet[]): number[] | undefined {
+  if (columns.every((column) => sets.every((set) => isThere(column, set)))) return undefined;
   return columns.flatMap((column, i) => (sets.every((set) => isThere(column, set)) ? [i] : []));
 }
 
@@ -36,12 +38,14 @@ function numbersIn(columns: readonly ColumnSpec[], ...sets: readonly ColumnSet[]
  */
 export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: WireQuestion): Question {
   if (wire.flip && !scope.actions.includes('flip')) throw new OutOfScope('This box is not to be flipped.');
+  const { pickers = [], sort = [] } = wire;
   const named = {
     threaded: columnNumbers(columnsIn(columns, scope.searchable), wire.threaded),
-    pickers: questionByName(columnsIn(columns, scope.narrowable), { threaded: [], pickers: wire.pickers }).pickers,
-    sort: questionByName(columnsIn(columns, scope.sortable), { threaded: [], sort: wire.sort }).sort,
+    pickers:
+      pickers.length > 0 ? questionByName(columnsIn(columns, scope.narrowable), { threaded: [], pickers }).pickers : [],
+    sort: sort.length > 0 ? questionByName(columnsIn(columns, scope.sortable), { threaded: [], sort }).sort : [],
   };
   const question = questionByName(columns, { ...wire, threaded: [], pickers: [], sort: [] });
   const visible = numbersIn(columns, scope.visible, scope.searchable);
-  return { ...question, ...named, ...(visible.length < columns.length && { visible }) };
+  return { ...question, ...named, ...(visible && { visible }) };
 }

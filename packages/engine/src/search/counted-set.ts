@@ -4,6 +4,9 @@ import { countBetween, countBits, firstAtLeast, ones, type Bits } from '../store
 /** Every how many numbers the count before is noted, so that a far one is soon found. */
 const NOTED = 4_096;
 
+/** Notes that do for the first member. */
+const NOTHING_BEFORE = Uint32Array.of(0, 1);
+
 export class CountedSet {
   private builtNotes: Uint32Array | undefined;
 
@@ -27,8 +30,10 @@ export class CountedSet {
 
   /** The members from the one on that has so many before it, rising. */
   from(place: number, limit: number): number[] {
-    const { bits, notes } = this;
+    const { bits } = this;
     const members: number[] = [];
+    // The first of them are found without a count.
+    const notes = place === 0 ? NOTHING_BEFORE : this.notes;
     if (place < 0 || place >= notes[notes.length - 1]) return members;
     const note = firstAtLeast(notes, place + 1) - 1;
     let skip = place - notes[note];

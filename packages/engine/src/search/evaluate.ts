@@ -151,12 +151,14 @@ export class SegmentAnswers {
     const { segment } = this;
     switch (plan.type) {
       case 'hit': {
-        const rows = emptyBits(segment.rowCount);
+        let rows: Bits | undefined;
         for (const column of plan.columns) {
           const hits = this.hits(column, plan.matcher);
-          if (hits) addBits(rows, hits);
+          if (!hits) continue;
+          if (rows) addBits(rows, hits);
+          else rows = hits.slice();
         }
-        return rows;
+        return rows ?? emptyBits(segment.rowCount);
       }
       case 'not': {
         const rows = segment.live.slice();

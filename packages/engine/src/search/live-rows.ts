@@ -5,8 +5,10 @@
 import type { Bits, Table } from '../store/index.js';
 import { CountedSet } from './counted-set.js';
 
-/** Sets of the segments side by side. */
+/** Sets of the segments side by side; the one set itself, where there is no other. */
 export function sideBySide(sets: readonly Bits[], starts: Uint32Array): Bits {
+  const [only] = sets;
+  if (sets.length === 1 && only.length === starts[starts.length - 1] >>> 5) return only;
   const flat = new Uint32Array(starts[starts.length - 1] >>> 5);
   sets.forEach((set, s) => flat.set(set, starts[s] >>> 5));
   return flat;
@@ -23,7 +25,8 @@ export class LiveRows {
   private constructor(private readonly table: Table) {
     this.version = table.version;
     this.starts = Uint32Array.from(table.slotStarts);
-    const sets = table.segments.map(({ live }) => live);
+    // Copied: what is live is changed in place.
+    const sets = table.segments.map(({ live }) => live.slice());
     this.live = new CountedSet(sideBySide(sets, this.starts));
   }
 

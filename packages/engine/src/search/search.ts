@@ -69,13 +69,31 @@ function leavesOf(plan: Plan, visit: (leaf: Plan & { type: 'hit' }) => void): vo
   else if (plan.type !== 'not') for (const part of plan.of) leavesOf(part, visit);
 }
 
+/** Rows of a segment, and how many they are. */
+interface Counted {
+  readonly rows: Bits;
+  readonly count: number;
+}
+
+function counted(rows: Bits): Counted {
+  return { rows, count: countBits(rows) };
+}
+
+function copied({ rows, count }: Counted): Counted {
+  return { rows: rows.slice(), count };
+}
+
+function noRows(rowCount: number): Counted {
+  return { rows: emptyBits(rowCount), count: 0 };
+}
+
 export class Search {
   readonly strands: readonly CompiledStrand[];
   /** Leaves that draw marks, of all strands but *minus*. */
   readonly leaves: readonly Leaf[];
-  /** Rows that match, per segment answered so far. */
+  /** Rows that match, per segment answered so far; not to be written to. */
   readonly matches: Bits[] = [];
-  /** Rows on show, per segment answered so far. */
+  /** Rows on show, per segment answered so far; not to be written to. */
   readonly onShow: Bits[] = [];
   readonly strandTallies: StrandTally[];
   /** Matching rows that hit in each column of the table. */
@@ -183,76 +201,73 @@ export class Search {
   private answer(segment: Segment, answers: SegmentAnswers): void {
     const universe = this.universe(segment, answers);
     const tallies: StrandTally[] = this.strandTallies.map((tally) => ({ ...tally }));
-    const matches = this.asks ? this.strandRows(answers, universe, tallies) : this.blankRows(segment, universe);
-    const counts = this.asks && this.tallied ? this.counts(answers, matches) : undefined;
+    const found = this.asks ? this.strandRows(answers, universe, tallies) : this.blankRows(segment, universe);
+    const counts = this.asks && this.tallied ? this.counts(answers, found.rows) : undefined;
     // From here on nothing can be stopped any more.
-    const onShow = this.shownRows(universe, matches);
-    this.narrowed += countBits(universe);
-    this.matches.push(matches);
-    this.onShow.push(onShow);
-    this.matched += countBits(matches);
-    this.shown += countBits(onShow);
+    const onShow = this.shownRows(universe, found);
+    this.narrowed += universe.count;
+    this.matches.push(found.rows);
+    this.onShow.push(onShow.rows);
+    this.matched += found.count;
+    this.shown += onShow.count;
     this.searched += segment.liveCount;
     tallies.forEach((tally, i) => (this.strandTallies[i] = tally));
     counts?.byKeyword.forEach((rows, i) => (this.keywordTallies[i] += rows));
     counts?.byColumn.forEach((rows, i) => (this.columnTallies[i] += rows));
   }
 
-  private universe(segment: Segment, answers: SegmentAnswers): Bits {
-    let rows = segment.live;
+  private universe(segment: Segment, answers: SegmentAnswers): Counted {
+    if (this.pickers.length === 0) return { rows: segment.live, count: segment.liveCount };
+    const rows = segment.live.slice();
     for (const { column, matcher } of this.pickers) {
       const picked = answers.hits(column, matcher);
-      if (!picked) return emptyBits(segment.rowCount);
-      rows = rows.slice();
+      if (!picked) return noRows(segment.rowCount);
       keepBits(rows, picked);
     }
-    return rows;
+    return counted(rows);
   }
 
-  private blankRows(segment: Segment, universe: Bits): Bits {
+  private blankRows(segment: Segment, universe: Counted): Counted {
     const { effect, nothingTyped } = this.question;
     const every = effect === 'show only matches' && nothingTyped === 'every row';
-    return every ? universe.slice() : emptyBits(segment.rowCount);
+    return every ? copied(universe) : noRows(segment.rowCount);
   }
 
-  private strandRows(answers: SegmentAnswers, universe: Bits, tallies: readonly StrandTally[]): Bits {
+  private strandRows(answers: SegmentAnswers, universe: Counted, tallies: readonly StrandTally[]): Counted {
     // Rows start as none where a strand finds, or where the first one that asks anything adds; otherwise as all.
     const asking = this.strands.filter(({ plan }) => plan !== undefined);
     const fromNone = asking.some(({ verb }) => verb === 'find') || asking[0].verb === 'plus';
-    let rows = fromNone ? emptyBits(answers.segment.rowCount) : universe.slice();
+    let { rows, count } = fromNone ? noRows(answers.segment.rowCount) : copied(universe);
     this.strands.forEach(({ verb, plan }, index) => {
       if (!plan) return;
       const answer = answers.rows(plan);
-      keepBits(answer, universe);
+      keepBits(answer, universe.rows);
       const tally = tallies[index];
-      const before = countBits(rows);
-      if (verb === 'find') {
-        rows = answer;
-        tally.added += countBits(rows);
-      } else if (verb === 'plus') {
-        addBits(rows, answer);
-        tally.added += countBits(rows) - before;
-      } else {
-        if (verb === 'minus') dropBits(rows, answer);
-        else keepBits(rows, answer);
-        tally.removed += before - countBits(rows);
-      }
-      tally.leaves += countBits(rows);
+      const before = count;
+      if (verb === 'find') rows = answer;
+      else if (verb === 'plus') addBits(rows, answer);
+      else if (verb === 'minus') dropBits(rows, answer);
+      else keepBits(rows, answer);
+      count = countBits(rows);
+      if (verb === 'find') tally.added += count;
+      else if (verb === 'plus') tally.added += count - before;
+      else tally.removed += before - count;
+      tally.leaves += count;
     });
-    return rows;
+    return { rows, count };
   }
 
   /** A picker that is on is never contradicted by a row on show, flipped or not. */
-  private shownRows(universe: Bits, matches: Bits): Bits {
+  private shownRows(universe: Counted, matches: Counted): Counted {
     const { effect, flip } = this.question;
-    if (effect === 'show only matches' && !flip) return matches.slice();
-    const rows = universe.slice();
-    if (effect === 'mark in place') return flip ? rows.fill(0) : rows;
-    if (effect === 'show only matches') dropBits(rows, matches);
+    if (effect === 'show only matches' && !flip) return matches;
+    if (effect === 'mark in place')
+      return flip ? noRows(this.table.segments[this.matches.length].rowCount) : copied(universe);
     // What is left out of what leaves matches out is the matches.
-    else if (flip) keepBits(rows, matches);
-    else dropBits(rows, matches);
-    return rows;
+    if (effect === 'leave matches out' && flip) return matches;
+    const rows = universe.rows.slice();
+    dropBits(rows, matches.rows);
+    return { rows, count: universe.count - matches.count };
   }
 
   /** Of the matches in a segment, how many each keyword and each column has. */

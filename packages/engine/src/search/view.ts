@@ -62,7 +62,7 @@ export class View {
   readonly upTo: number;
   /** By slot. */
   private readonly onShow: Bits;
-  private readonly matches: Bits;
+  private builtMatches: Bits | undefined;
   /** In the table's own order there is none: a row's place in it is its slot. */
   private readonly order: Order | undefined;
   /** The rows on show, by their places in the order. */
@@ -74,9 +74,12 @@ export class View {
     this.live = LiveRows.of(table);
     this.upTo = search.matches.length;
     this.onShow = sideBySide(search.onShow, this.live.starts);
-    this.matches = sideBySide(search.matches, this.live.starts);
     if (question.sort.length > 0) this.order = permutation(table, question.sort, () => this.onShow);
     this.list = new CountedSet(this.order ? placesOf(this.onShow, search.shown, this.order) : this.onShow);
+  }
+
+  private get matches(): Bits {
+    return (this.builtMatches ??= sideBySide(this.search.matches.slice(0, this.upTo), this.live.starts));
   }
 
   /** The matches, by their places in the order. */

@@ -13,7 +13,9 @@ import type { Logger } from 'pino';
 import { WebSocketServer, type WebSocket } from 'ws';
 import type { Origins } from '../access/origins.js';
 import { principalOf, type Principal } from '../access/principal.js';
+import { Gathering } from '../threads/gathering.js';
 import type { SearchThreads } from '../threads/search-threads.js';
+import type { Together } from '../threads/together.js';
 import { noTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
 import { problemOf } from './problems.js';
@@ -49,32 +51,10 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
-/** So long, in milliseconds, a reply waits for others to go with, where several questions were put by one message. */
-const TOGETHER_MS = 6;
-
-/** Replies to the questions of one message: a message each would cost both ends more than most answers do. */
-class Replies {
-  private gathered: string[] = [];
-  private timer: NodeJS.Timeout | undefined;
-
-  constructor(
-    private left: number,
-    private readonly send: (text: string) => void,
-  ) {}
-
-  add(reply: string): void {
-    this.gathered.push(reply);
-    this.left--;
-    if (this.left === 0) this.flush();
-    else this.timer ??= setTimeout(() => this.flush(), TOGETHER_MS);
-  }
-
-  private flush(): void {
-    clearTimeout(this.timer);
-    this.timer = undefined;
-    this.send(this.gathered.join('\n'));
-    this.gathered = [];
-  }
+/** Session that a message names, whatever that is. */
+function sessionOf(message: unknown): string {
+  const { request } = (message ?? {}) as { request?: { session?: unknown } | null };
+  return typeof request?.session === 'string' ? request.session : '';
 }
 
 /** One client. Its sessions are its own, so that what it asked is dropped when it goes. */
@@ -110,21 +90,24 @@ class Client {
       if (!Array.isArray(message)) return void this.answer(message, send);
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
-      const replies = new Replies(message.length, send);
-      for (const one of message) void this.answer(one, (reply) => replies.add(reply));
+      const replies = new Gathering<string>(message.length, (some) => send(some.join('\n')));
+      const together = this.threads.together(this.name, `together ${sessionOf(message[0])}`);
+      for (const one of message) void this.answer(one, (reply) => replies.add(reply), together);
+      void together.put();
     } catch (error) {
       send(this.refusal(-1, error));
     }
   }
 
-  private async answer(message: unknown, reply: (text: string) => void): Promise<void> {
+  private async answer(message: unknown, reply: (text: string) => void, together?: Together): Promise<void> {
     const id = idOf(message);
     try {
       const { table, request } = question(message);
       const session = `${this.name} ${request.session ?? ''}`;
       if (request.session !== undefined) this.sessions.add(session);
       const asked = request.session === undefined ? request : { ...request, session };
-      const json = await this.threads.search(this.threads.scopeFor(this.principal, table), table, asked, this.name);
+      const scope = this.threads.scopeFor(this.principal, table);
+      const json = await this.threads.search(scope, table, asked, this.name, together);
       if (json === undefined) throw noTable(table);
       reply(`${id} 200 ${json}`);
     } catch (error) {

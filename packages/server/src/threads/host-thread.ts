@@ -17,13 +17,15 @@ import type {
   Scope,
   SearchRequest,
 } from '@usual-needle/contract';
+import { AnsweredTogether } from './answered-together.js';
 import { PackedTable, PackFile, packPath, packsIn, type PackedAs } from './pack-file.js';
 import { PARTED } from '../data/records.js';
+import type { Answered, Question } from './together.js';
 import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker, type OtherTable } from '@usual-needle/host';
 
 export type Told<T> =
   | { readonly ok: true; readonly value: T | undefined }
-  | { readonly ok: false; readonly why: 'loading' | 'question' | 'scope'; readonly message: string };
+  | { readonly ok: false; readonly why: 'loading' | 'question' | 'scope' | 'failed'; readonly message: string };
 
 async function told<T>(work: () => Promise<T | undefined>): Promise<Told<T>> {
   try {
@@ -42,6 +44,7 @@ export class HostThread {
   private reading: Promise<void> = Promise.resolve();
   /** What was read and is not trusted yet. */
   private readonly unpacked = new Map<number, PackedAs>();
+  private readonly together = new AnsweredTogether(({ scope, id, request }) => this.search(scope, id, request));
 
   begin(id: number, columns: readonly Column[]): void {
     this.host.begin(id, columns);
@@ -171,6 +174,16 @@ export class HostThread {
 
   search(scope: Scope, id: number, request: SearchRequest): Promise<Told<string>> {
     return told(() => this.host.search(scope, id, request));
+  }
+
+  /** Of questions that are put together. @returns those that are answered first */
+  searchTogether(questions: readonly Question[]): Promise<Answered> {
+    return this.together.put(questions);
+  }
+
+  /** @param of what the last answer said of those that were not in it */
+  restOf(of: number): Promise<Answered> {
+    return this.together.fetch(of);
   }
 
   explain(scope: Scope, id: number, request: ExplainRequest): Promise<Told<Explanation>> {

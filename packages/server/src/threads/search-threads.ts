@@ -30,6 +30,7 @@ import { Packing } from './packing.js';
 import { PacksKept } from './packs-kept.js';
 import { SearchThread } from './search-thread.js';
 import { SharedAnswers } from './shared-answers.js';
+import { Together } from './together.js';
 import { OVERTAKEN, TooMany, Turns } from './turns.js';
 
 /** Rows read from the database at a time. */
@@ -312,22 +313,32 @@ export class SearchThreads {
   }
 
   private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>, turns = this.turns): Promise<T | undefined> {
-    // It may be held already, and yet be of before what the log says.
+    this.mustBeRead(id);
+    return this.valueOf(id, await this.inTurn(by, () => this.of(ask()), turns));
+  }
+
+  /** It may be held already, and yet be of before what the log says. */
+  private mustBeRead(id: number): void {
     if (this.reading(id)?.done === false) throw this.stillLoading(id);
-    const told = await turns
-      .run(by.asker, by.session, () => this.of(ask()))
-      .catch((error: unknown) => {
-        if (!(error instanceof TooMany)) throw error;
-        throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', {
-          'Retry-After': '1',
-        });
-      });
+  }
+
+  private async inTurn<T>(by: By, work: () => Promise<T>, turns = this.turns): Promise<T | typeof OVERTAKEN> {
+    try {
+      return await turns.run(by.asker, by.session, work);
+    } catch (error) {
+      if (!(error instanceof TooMany)) throw error;
+      throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', { 'Retry-After': '1' });
+    }
+  }
+
+  private valueOf<T>(id: number, told: Told<T> | typeof OVERTAKEN): T | undefined {
     if (told === OVERTAKEN) throw new Overtaken();
     if (told.ok) {
       // At a start, and where the thread was started again, tables are on their way.
       if (told.value === undefined && !this.filled) throw this.stillLoading(id);
       return told.value;
     }
+    if (told.why === 'failed') throw new Error(told.message);
     if (told.why === 'loading') throw this.stillLoading(id);
     if (told.why === 'scope') throw new HttpProblem(403, 'This is not allowed here', told.message);
     throw new HttpProblem(422, 'The search cannot be asked of this table', told.message);
@@ -348,13 +359,36 @@ export class SearchThreads {
     return scopeOf(principal, this.earlier.asked(id)?.now ?? id);
   }
 
-  /** @returns the answer as JSON; undefined if there is no such table. @throws HttpProblem */
-  async search(scope: Scope, id: number, request: SearchRequest, asker?: string): Promise<string | undefined> {
+  /** Questions of one asker that go to the thread as one message, once they are put. @param session of all of them together */
+  together(asker: string, session: string): Together {
+    return new Together({
+      turn: (work) => this.inTurn({ asker, session }, work),
+      put: (questions) => this.of(this.host.searchTogether(questions)),
+      rest: (of) => this.of(this.host.restOf(of)),
+    });
+  }
+
+  /**
+   * @param together what it is put with, if it is
+   * @returns the answer as JSON; undefined if there is no such table. @throws HttpProblem
+   */
+  async search(
+    scope: Scope,
+    id: number,
+    request: SearchRequest,
+    asker?: string,
+    together?: Together,
+  ): Promise<string | undefined> {
+    const by = { asker, session: request.session };
     try {
-      const by = { asker, session: request.session };
-      return await this.shared.of(scope, id, request, () =>
-        this.told(id, by, () => this.host.search(scope, id, request)),
-      );
+      return await this.shared.of(scope, id, request, async () => {
+        this.mustBeRead(id);
+        const outcome = together?.ask({ scope, id, request });
+        return this.valueOf(
+          id,
+          await (outcome ?? this.inTurn(by, () => this.of<Told<string>>(this.host.search(scope, id, request)))),
+        );
+      });
     } catch (error) {
       if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
       throw error;

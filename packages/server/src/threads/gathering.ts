@@ -1,0 +1,36 @@
+/**
+ * Answers of several questions that were put together: they go back together, too, for a message each would cost more than most
+ * answers do. One that is late holds none up.
+ */
+
+/** So long, in milliseconds, an answer waits for others to go with. */
+const TOGETHER_MS = 6;
+
+export class Gathering<T> {
+  private gathered: T[] = [];
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private since = 0;
+
+  /** @param left how many are awaited @param send takes those that go together */
+  constructor(
+    private left: number,
+    private readonly send: (some: T[]) => void,
+  ) {}
+
+  add(one: T): void {
+    if (this.gathered.length === 0) this.since = performance.now();
+    this.gathered.push(one);
+    this.left--;
+    // Whoever works without a rest does not let a timer in.
+    if (this.left === 0 || performance.now() - this.since >= TOGETHER_MS) this.flush();
+    else this.timer ??= setTimeout(() => this.flush(), TOGETHER_MS);
+  }
+
+  private flush(): void {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    const some = this.gathered;
+    this.gathered = [];
+    this.send(some);
+  }
+}

@@ -1,0 +1,79 @@
+/**
+ * Questions that are put together: they go to the search thread as one message, in one turn of their asker, and come back as
+ * they are answered.
+ *
+ * ```
+ * asked      a b c d          by one message of the shelf; b is known already
+ * the thread   a c d  ->  a c  ->  d
+ * ```
+ */
+import type { Scope, SearchRequest } from '@usual-needle/contract';
+import type { Told } from './host-thread.js';
+import { OVERTAKEN } from './turns.js';
+
+export interface Question {
+  readonly scope: Scope;
+  readonly id: number;
+  readonly request: SearchRequest;
+}
+
+/** What is answered so far, by place in the list of questions, and what the others are asked for by. */
+export interface Answered {
+  readonly answered: readonly (readonly [number, Told<string>])[];
+  readonly rest: number | undefined;
+}
+
+export type Outcome = Told<string> | typeof OVERTAKEN;
+
+interface Waiting {
+  readonly done: (outcome: Outcome) => void;
+  readonly fail: (error: unknown) => void;
+}
+
+/** How they are put, and how what is not answered then is asked for. */
+interface Thread {
+  /** @returns OVERTAKEN if `work` was not begun */
+  turn(work: () => Promise<void>): Promise<void | typeof OVERTAKEN>;
+  put(questions: readonly Question[]): Promise<Answered>;
+  rest(of: number): Promise<Answered>;
+}
+
+export class Together {
+  private readonly questions: Question[] = [];
+  private readonly waiting: Waiting[] = [];
+  private closed = false;
+
+  constructor(private readonly thread: Thread) {}
+
+  /** @returns undefined if they have been put already: then it has to be asked by itself */
+  ask(question: Question): Promise<Outcome> | undefined {
+    if (this.closed) return undefined;
+    return new Promise((done, fail) => {
+      this.questions.push(question);
+      this.waiting.push({ done, fail });
+    });
+  }
+
+  /** Puts what was asked. */
+  async put(): Promise<void> {
+    this.closed = true;
+    if (this.questions.length === 0) return;
+    try {
+      const turn = await this.thread.turn(async () => {
+        let some = await this.thread.put(this.questions);
+        this.tell(some);
+        while (some.rest !== undefined) {
+          some = await this.thread.rest(some.rest);
+          this.tell(some);
+        }
+      });
+      if (turn === OVERTAKEN) for (const { done } of this.waiting) done(OVERTAKEN);
+    } catch (error) {
+      for (const { fail } of this.waiting) fail(error);
+    }
+  }
+
+  private tell({ answered }: Answered): void {
+    for (const [place, told] of answered) this.waiting[place].done(told);
+  }
+}
