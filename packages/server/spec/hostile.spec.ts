@@ -315,8 +315,30 @@ describe('A3, A4: what fails leaves nothing, and breaks nothing for others', () 
 
   it('C6: a search thread that ends is said, started again, and knows its tables again', async () => {
     const asked = Array.from({ length: 5 }, () => running.find(1, 'x', ['A']));
+    const socket = new WebSocket(`${running.server.address.replace('http', 'ws')}/api/standing`);
+    await new Promise((done) => socket.once('open', done));
+    const statuses: string[] = [];
+    const replied = new Promise<void>((done) =>
+      socket.on('message', (data: Buffer) => {
+        statuses.push(
+          ...String(data)
+            .split('\n')
+            .map((reply) => reply.split(' ')[1]),
+        );
+        if (statuses.length === 200) done();
+      }),
+    );
+    const together = Array.from({ length: 200 }, (_, id) => ({
+      id,
+      table: 1,
+      request: { question: { threaded: ['A'], strands: [{ verb: 'find', text: `${id}` }] } },
+    }));
+    socket.send(JSON.stringify(together));
     await running.server.threads.endThread();
     for (const reply of await Promise.all(asked)) expect([200, 503]).toContain(reply.status);
+    await replied;
+    for (const status of statuses) expect(['200', '503']).toContain(status);
+    socket.close();
     let reply = await running.find(1, 'x', ['A']);
     for (let i = 0; i < 100 && reply.status === 503; i++) {
       expect(reply.type).toBe('application/problem+json');

@@ -161,6 +161,19 @@ describe('a server with the demo', () => {
       200,
     );
     expect(statuses.filter((status) => status.endsWith(' 200')).length).toBe(200);
+    // What is known already, what is not, what is asked twice, and what may not be asked, side by side.
+    const other = (text: string, more = {}): unknown => ({
+      table: 1,
+      request: { question: { threaded: ['Description'], strands: [{ verb: 'find', text }] }, ...more },
+    });
+    const mixed = [one, other('wool'), other('wool', { brief: true }), other('wool'), { ...one, table: 99 }];
+    const nowhere = { table: 1, request: { question: { threaded: ['Nope'] } } };
+    expect(
+      await replies(
+        [...mixed, nowhere].map((asked, id) => ({ ...(asked as object), id })),
+        6,
+      ),
+    ).toEqual(['0 200', '1 200', '2 200', '3 200', '4 404', '5 422']);
     socket.close();
   });
 

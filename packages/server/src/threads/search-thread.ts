@@ -86,6 +86,7 @@ export class SearchThread {
   }
 }
 
-function gone(): HttpProblem {
+/** What an asker is told whose answer was lost with the thread. */
+export function gone(): HttpProblem {
   return new HttpProblem(503, 'The search was interrupted', 'It is started again. Try again.');
 }

@@ -28,7 +28,7 @@ import type { Told } from './host-thread.js';
 import { packPath, sweepPacks } from './pack-file.js';
 import { Packing } from './packing.js';
 import { PacksKept } from './packs-kept.js';
-import { SearchThread } from './search-thread.js';
+import { gone, SearchThread } from './search-thread.js';
 import { SharedAnswers } from './shared-answers.js';
 import { Together } from './together.js';
 import { OVERTAKEN, TooMany, Turns } from './turns.js';
@@ -361,10 +361,15 @@ export class SearchThreads {
 
   /** Questions of one asker that go to the thread as one message, once they are put. @param session of all of them together */
   together(asker: string, session: string): Together {
+    let { host } = this;
     return new Together({
       turn: (work) => this.inTurn({ asker, session }, work),
-      put: (questions) => this.of(this.host.searchTogether(questions)),
-      rest: (of) => this.of(this.host.restOf(of)),
+      put: (questions) => {
+        ({ host } = this);
+        return this.of(host.searchTogether(questions));
+      },
+      // A thread that was started since knows nothing of them.
+      rest: (of) => (host === this.host ? this.of(host.restOf(of)) : Promise.reject(gone())),
     });
   }
 

@@ -4,7 +4,7 @@
  *
  * ```
  * asked      a b c d          by one message of the shelf; b is known already
- * the thread   a c d  ->  a c  ->  d
+ * the thread   a c d  ->  a c  ->  d      d takes its time
  * ```
  */
 import type { Scope, SearchRequest } from '@usual-needle/contract';

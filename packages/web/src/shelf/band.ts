@@ -59,7 +59,7 @@ export class Band {
 
   private readonly everywhere = inject(Everywhere);
   private readonly near = signal(true);
-  /** A band out of sight is drawn once those in view are. */
+  /** A band out of sight is drawn once typing rests. */
   private readonly told = computed(() => (this.near() ? this.everywhere.told() : this.everywhere.toldLater()));
   protected readonly unfolded = signal<string | undefined>(undefined);
 

@@ -103,6 +103,11 @@ describe('a shelf of very many tables', () => {
     jasmine.clock().tick(100);
     expect(new Set(asked.map(({ table: id }) => id)).size).toBe(250);
     expect(asked.length).toBe(250);
+    // What is out of sight is drawn once typing rests.
+    expect(everywhere.told().size).toBe(250);
+    expect(everywhere.toldLater().size).toBe(0);
+    jasmine.clock().tick(300);
+    expect(everywhere.toldLater()).toBe(everywhere.told());
     expect(everywhere.whole()).toEqual(jasmine.objectContaining({ rows: 250, tables: 250, complete: true, failed: 0 }));
     jasmine.clock().uninstall();
   });

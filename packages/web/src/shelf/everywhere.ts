@@ -1,4 +1,4 @@
-import { ApplicationRef, computed, inject, Injectable, signal, untracked } from '@angular/core';
+import { ApplicationRef, computed, DestroyRef, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
   type Box,
@@ -32,6 +32,10 @@ import { newId } from '../services/ids';
 
 /** Answers are drawn together once all are there, and else those that came within so many milliseconds: each drawing costs a frame. */
 const TOGETHER_MS = 70;
+/** Answers that take longer, in milliseconds, are said to be awaited; sooner, words that come and go would only flicker. */
+const LATE_MS = 150;
+/** Typing rests for so long, in milliseconds, before what is out of sight is drawn: it would hold up the next key. */
+const PAUSE_MS = 250;
 /** Questions under way at once: a server lets an asker have some 200 waiting. */
 const ASKED_AT_ONCE = 100;
 /** Best rows of a table that are shown. */
@@ -93,9 +97,13 @@ export class Everywhere {
   readonly text = signal('');
   /** What each of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
   readonly told = signal<ReadonlyMap<string, Told>>(new Map());
-  /** The same, once what is in view has been drawn: for what is not. */
+  /** The same, once typing rests: for what is out of sight. */
   readonly toldLater = signal<ReadonlyMap<string, Told>>(new Map());
   private readonly askedNow = signal<readonly Asked[]>([]);
+  /** What was asked is not all answered, and has not been for a while. */
+  readonly late = signal(false);
+  private awaited: ReturnType<typeof setTimeout> | undefined;
+  private drawsLater: ReturnType<typeof setTimeout> | undefined;
 
   /** What all of them say together; undefined with nothing typed. */
   readonly whole = computed(() => {
@@ -106,6 +114,9 @@ export class Everywhere {
     );
     const whole = answers.filter(({ asked }) => asked.box === undefined);
     return {
+      /** Something is told at all, if only of an older text; every one that is asked now has said something. */
+      told: answers.length > 0,
+      answered: told.every(({ told: one }) => one?.text === this.text()),
       rows: whole.reduce((sum, { answer }) => sum + answer.matched, 0),
       tables: whole.filter(({ answer }) => answer.matched > 0).length,
       complete: told.every(({ told: one }) => one?.text === this.text() && 'answer' in one && one.answer.complete),
@@ -124,9 +135,11 @@ export class Everywhere {
       .subscribe(() => {
         this.told.update((before) => new Map([...before, ...this.arrived]));
         this.arrived.clear();
+        if (untracked(this.whole)?.answered) this.inTime();
         // Drawn in this task, so that they are in the very next frame; what is out of sight, after it.
         this.app.tick();
-        requestAnimationFrame(() => setTimeout(() => this.toldLater.set(this.told())));
+        clearTimeout(this.drawsLater);
+        this.drawsLater = setTimeout(() => this.toldLater.set(this.told()), PAUSE_MS);
       });
     this.asks
       .pipe(
@@ -140,6 +153,10 @@ export class Everywhere {
         takeUntilDestroyed(),
       )
       .subscribe();
+    inject(DestroyRef).onDestroy(() => {
+      clearTimeout(this.awaited);
+      clearTimeout(this.drawsLater);
+    });
   }
 
   /** The same again is asked once. */
@@ -149,11 +166,20 @@ export class Everywhere {
     this.text.set(text);
     this.askedNow.set(asked);
     this.arrived.clear();
+    clearTimeout(this.drawsLater);
+    this.awaited ??= setTimeout(() => this.late.set(true), LATE_MS);
     if (text === '') {
+      this.inTime();
       this.told.set(new Map());
       this.toldLater.set(new Map());
     }
     this.asks.next({ text, asked });
+  }
+
+  private inTime(): void {
+    clearTimeout(this.awaited);
+    this.awaited = undefined;
+    this.late.set(false);
   }
 
   /** A box that is too long for the shelf is fetched when it is first asked. */

@@ -1,5 +1,5 @@
 import { provideHttpClient } from '@angular/common/http';
-import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
+import { HttpTestingController, type TestRequest, provideHttpClientTesting } from '@angular/common/http/testing';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { Shelf as ShelfContent } from '@usual-needle/contract';
@@ -115,6 +115,49 @@ describe('C5: the shelf', () => {
     expect(late.every(({ cancelled }) => cancelled)).toBeTrue();
     expect(text()).not.toContain('every row searched');
     jasmine.clock().tick(10_000);
+  });
+
+  it('goes on saying what its bands show until the answers are there, or are late', () => {
+    health('ready');
+    shelf(FULL);
+    fixture.detectChanges();
+    const summary = (): string => {
+      fixture.detectChanges();
+      return (fixture.nativeElement as HTMLElement).querySelector('.summary')!.textContent.trim();
+    };
+    const type = (typed: string): TestRequest[] => {
+      const field = (fixture.nativeElement as HTMLElement).querySelector<HTMLInputElement>('#everywhere')!;
+      field.value = typed;
+      field.dispatchEvent(new Event('input'));
+      fixture.detectChanges();
+      return http.match('/api/tables/1/search');
+    };
+    const answer = (asked: TestRequest[], matched: number): void => {
+      for (const one of asked) one.flush({ matched, rows: [], complete: true, milliseconds: 1, problem: null });
+    };
+    const first = type('r');
+    expect(summary()).toBe('');
+    jasmine.clock().tick(200);
+    expect(summary()).toBe('still searching');
+    answer(first, 12);
+    expect(summary()).toBe('12 rows in 1 table · every row searched');
+    const second = type('re');
+    jasmine.clock().tick(100);
+    expect(summary()).toBe('12 rows in 1 table · every row searched');
+    jasmine.clock().tick(100);
+    expect(summary()).toBe('12 rows in 1 table · still searching');
+    answer(second, 0);
+    expect(summary()).toBe('nothing found · every row searched');
+    // Late only if it takes long from the first key that was not answered, and not from an earlier one.
+    answer(type('red'), 3);
+    jasmine.clock().tick(200);
+    type('red ');
+    jasmine.clock().tick(100);
+    expect(summary()).toBe('3 rows in 1 table · every row searched');
+    type('');
+    expect(summary()).toBe('');
+    jasmine.clock().tick(10_000);
+    expect(summary()).toBe('');
   });
 
   it('B5: asks nothing while an input method composes, and what was composed when it ends', () => {

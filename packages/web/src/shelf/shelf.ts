@@ -7,6 +7,7 @@ import {
   ElementRef,
   inject,
   input,
+  linkedSignal,
   signal,
   untracked,
   viewChild,
@@ -33,6 +34,12 @@ const AGAIN_MS = 1_000;
 const ADDRESS_MS = 400;
 
 /** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
+/** What the shelf says of what is typed, and whether it is late. */
+interface Said {
+  readonly whole: ReturnType<Everywhere['whole']>;
+  readonly late: boolean;
+}
+
 @Component({
   selector: 'un-shelf',
   imports: [Band, Logo, Pop],
@@ -85,16 +92,22 @@ export class Shelf {
   });
   private readonly drawn = viewChildren(Band, { read: ElementRef });
 
+  /** What is found in all. What is asked anew says so only once it is late: until then it says what the bands below show. */
+  private readonly said = linkedSignal<Said, Said>({
+    source: () => ({ whole: this.everywhere.whole(), late: this.everywhere.late() }),
+    computation: (now, before) => (now.late || !now.whole || now.whole.answered || !before ? now : before.value),
+  });
   protected readonly summary = computed(() => {
-    const whole = this.everywhere.whole();
+    const { whole } = this.said();
     if (!whole) return '';
     if (whole.problem) return whole.problem;
+    if (!whole.told && whole.failed === 0) return whole.complete ? '' : 'still searching';
     const found = whole.rows === 0 ? 'nothing found' : `${rowsCounted(whole.rows)} in ${plural(whole.tables, 'table')}`;
     if (whole.failed > 0) return `${found} · ${counted(whole.failed)} could not be asked`;
     return `${found} · ${whole.complete ? 'every row searched' : 'still searching'}`;
   });
   protected readonly took = computed(() => {
-    const whole = this.everywhere.whole();
+    const { whole } = this.said();
     return whole?.complete ? ` · ${Math.max(1, Math.round(whole.milliseconds))} ms` : '';
   });
 

@@ -1,0 +1,121 @@
+import { AnsweredTogether } from '../dist/threads/answered-together.js';
+import type { Told } from '../dist/threads/host-thread.js';
+import { Together, type Answered, type Outcome, type Question } from '../dist/threads/together.js';
+import { OVERTAKEN } from '../dist/threads/turns.js';
+
+const WHOLE = { visible: 'every column', searchable: 'every column' } as unknown as Question['scope'];
+const question = (id: number): Question => ({ scope: WHOLE, id, request: { question: { threaded: [] } } });
+
+/** A thread whose searches end when they are told to; those of an even number at once. */
+class Bench {
+  readonly begun: number[] = [];
+  readonly messages: string[] = [];
+  private readonly ends = new Map<number, (told: Told<string> | Error) => void>();
+  private readonly thread = new AnsweredTogether(({ id }) => {
+    this.begun.push(id);
+    if (id % 2 === 0) return Promise.resolve({ ok: true, value: `even ${id}` });
+    return new Promise((done, fail) => this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))));
+  });
+  turn: (work: () => Promise<void>) => Promise<void | typeof OVERTAKEN> = (work) => work();
+
+  together(): Together {
+    const noted = async (answered: Promise<Answered>): Promise<Answered> => {
+      const some = await answered;
+      this.messages.push(some.answered.map(([place]) => place).join(' '));
+      return some;
+    };
+    return new Together({
+      turn: (work) => this.turn(work),
+      put: (questions) => noted(this.thread.put(questions)),
+      rest: (of) => noted(this.thread.fetch(of)),
+    });
+  }
+
+  end(id: number, told: Told<string> | Error): void {
+    this.ends.get(id)!(told);
+  }
+}
+
+/** Longer than an answer waits for others to go with. */
+const AWHILE_MS = 40;
+const awhile = (): Promise<void> => new Promise((done) => setTimeout(done, AWHILE_MS));
+const valueOf = (outcome: Outcome): unknown =>
+  outcome === OVERTAKEN ? 'overtaken' : outcome.ok ? outcome.value : outcome.why;
+
+describe('questions that are put together', () => {
+  it('are answered by one message where none takes its time', async () => {
+    const bench = new Bench();
+    const together = bench.together();
+    const answers = [2, 4, 6].map((id) => together.ask(question(id))!.then(valueOf));
+    expect(bench.begun).toEqual([]);
+    await together.put();
+    expect(await Promise.all(answers)).toEqual(['even 2', 'even 4', 'even 6']);
+    expect(bench.messages).toEqual(['0 1 2']);
+  });
+
+  it('are not held up by one that takes its time', async () => {
+    const bench = new Bench();
+    const together = bench.together();
+    const answers = [3, 4, 6].map((id) => together.ask(question(id))!.then(valueOf));
+    const put = together.put();
+    expect(await Promise.all(answers.slice(1))).toEqual(['even 4', 'even 6']);
+    await awhile();
+    expect(bench.messages).toEqual(['1 2']);
+    bench.end(3, { ok: true, value: 'late' });
+    expect(await answers[0]).toBe('late');
+    await put;
+    expect(bench.messages).toEqual(['1 2', '0']);
+  });
+
+  it('fail each by itself', async () => {
+    const bench = new Bench();
+    const together = bench.together();
+    const answers = [3, 5, 4].map((id) => together.ask(question(id))!.then(valueOf));
+    const put = together.put();
+    await awhile();
+    bench.end(3, new Error('broken'));
+    bench.end(5, { ok: false, why: 'loading', message: '' });
+    await put;
+    expect(await Promise.all(answers)).toEqual(['failed', 'loading', 'even 4']);
+  });
+
+  it('are begun a few at a time, each once', async () => {
+    const bench = new Bench();
+    const together = bench.together();
+    const ids = [1, 3, 5, 7, 9, 11];
+    const answers = ids.map((id) => together.ask(question(id))!.then(valueOf));
+    const put = together.put();
+    await awhile();
+    expect(bench.begun).toEqual([1, 3, 5, 7]);
+    for (const id of ids) {
+      bench.end(id, { ok: true, value: `${id}` });
+      await awhile();
+    }
+    await put;
+    expect(await Promise.all(answers)).toEqual(ids.map(String));
+    expect(bench.begun).toEqual(ids);
+  });
+
+  it('are overtaken all at once where their turn was, and fail all at once where the thread has gone', async () => {
+    const bench = new Bench();
+    bench.turn = () => Promise.resolve(OVERTAKEN);
+    const overtaken = bench.together();
+    const answers = [2, 3].map((id) => overtaken.ask(question(id))!.then(valueOf));
+    await overtaken.put();
+    expect(await Promise.all(answers)).toEqual(['overtaken', 'overtaken']);
+    expect(bench.begun).toEqual([]);
+    bench.turn = () => Promise.reject(new Error('gone'));
+    const lost = bench.together();
+    const failures = [2, 3].map((id) => lost.ask(question(id))!.catch((error: Error) => error.message));
+    await lost.put();
+    expect(await Promise.all(failures)).toEqual(['gone', 'gone']);
+  });
+
+  it('take none in once they are put, and put nothing where nothing was asked', async () => {
+    const bench = new Bench();
+    const together = bench.together();
+    await together.put();
+    expect(together.ask(question(2))).toBeUndefined();
+    expect(bench.messages).toEqual([]);
+  });
+});
