@@ -43,7 +43,14 @@ const boundaries = Object.entries(KNOWS).map(([name, knows]) => ({
 
 export default tseslint.config(
   {
-    ignores: ['**/dist/**', '**/dist-spec/**', '**/.angular/**', '**/node_modules/**', 'packages/server/migrations/**'],
+    ignores: [
+      '**/dist/**',
+      '**/dist-spec/**',
+      '**/dist-bundle/**',
+      '**/.angular/**',
+      '**/node_modules/**',
+      'packages/server/migrations/**',
+    ],
   },
   eslint.configs.recommended,
   ...tseslint.configs.recommended,

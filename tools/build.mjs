@@ -9,6 +9,7 @@ if (process.argv.includes('--fresh')) {
 }
 await once('built', SOURCES, async () => {
   await must('npx', ['--no-install', 'tsc', '-b']);
+  await must(process.execPath, [join(ROOT, 'tools/bundle-server.mjs')]);
   await once('template', ['package-lock.json', 'packages/server/migrations', 'packages/server/src/data'], () =>
     must(process.execPath, [join(ROOT, 'packages/server/dist/data/make-template.js')]),
   );

@@ -9,7 +9,7 @@ import { ROOT } from './run.mjs';
 /** It is whole: what it brings in at its first start is there. @throws if it ends before that */
 export async function freshServer() {
   const data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-'));
-  const program = join(ROOT, 'packages/server/dist/main.js');
+  const program = join(ROOT, 'packages/server/dist-bundle/main.js');
   const server = spawn(process.execPath, [program, '--port', '0', '--data', data, '--name', 'needle.test'], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });

@@ -49,7 +49,8 @@ function fingerprint(paths) {
     if (!info) return;
     if (info.isDirectory()) {
       for (const name of readdirSync(path).sort()) {
-        if (!['node_modules', 'dist', 'dist-spec', 'dist-template', '.angular'].includes(name)) add(join(path, name));
+        if (!['node_modules', 'dist', 'dist-spec', 'dist-bundle', 'dist-template', '.angular'].includes(name))
+          add(join(path, name));
       }
     } else hash.update(`${path}\n`).update(readFileSync(path));
   };
@@ -82,11 +83,12 @@ export const SOURCES = [
   'demo/src',
   'bench',
   'tools/build.mjs',
+  'tools/bundle-server.mjs',
 ];
 
 export async function ensureBuilt() {
   const made = [
-    'packages/server/dist/main.js',
+    'packages/server/dist-bundle/main.js',
     'packages/web/dist/browser/index.html',
     'packages/server/dist-template/pg',
   ];

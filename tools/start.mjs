@@ -5,7 +5,7 @@ import { ensureBuilt, ensureInstalled, ROOT } from './run.mjs';
 
 await ensureInstalled();
 await ensureBuilt();
-const server = spawn(process.execPath, [join(ROOT, 'packages/server/dist/main.js'), ...process.argv.slice(2)], {
+const server = spawn(process.execPath, [join(ROOT, 'packages/server/dist-bundle/main.js'), ...process.argv.slice(2)], {
   stdio: 'inherit',
 });
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));

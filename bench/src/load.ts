@@ -115,7 +115,7 @@ async function listener(
 
 async function resident(): Promise<number> {
   const { execFileSync } = await import('node:child_process');
-  const pid = execFileSync('pgrep', ['-f', 'server/dist/main.js --port 0']).toString().split('\n')[0];
+  const pid = execFileSync('pgrep', ['-f', 'server/dist-bundle/main.js --port 0']).toString().split('\n')[0];
   const status = await readFile(`/proc/${pid}/status`, 'utf8');
   return Number(/VmRSS:\s+(\d+)/.exec(status)![1]) / 1024;
 }

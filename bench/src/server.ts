@@ -3,7 +3,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
 
-const PROGRAM = fileURLToPath(new URL('../../packages/server/dist/main.js', import.meta.url));
+const PROGRAM = fileURLToPath(new URL('../../packages/server/dist-bundle/main.js', import.meta.url));
 
 /** @param data folder of the embedded database @param databaseUrl a PostgreSQL instead of it */
 export async function started(

@@ -4,7 +4,7 @@ import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
 
 export const COMMAND = fileURLToPath(new URL('../bin/usual-needle.js', import.meta.url));
-const SERVER = fileURLToPath(new URL('../../server/dist/main.js', import.meta.url));
+const SERVER = fileURLToPath(new URL('../../server/dist-bundle/main.js', import.meta.url));
 
 export interface Serving {
   readonly address: string;

@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
-export const MAIN = fileURLToPath(new URL('../dist/main.js', import.meta.url));
+export const MAIN = fileURLToPath(new URL('../dist-bundle/main.js', import.meta.url));
 
 export interface Program {
   readonly child: ChildProcess;

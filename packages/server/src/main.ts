@@ -2,7 +2,7 @@
 import { Command, InvalidArgumentError } from 'commander';
 import { destination, pino } from 'pino';
 import { toldToLog } from './log-errors.js';
-import { CannotOpen } from './data/database.js';
+import { CannotOpen } from './data/embedded.js';
 import { FolderInUse } from './data/folder-lock.js';
 import { startServer } from './server.js';
 

@@ -2,13 +2,15 @@
 import type { AddressInfo } from 'node:net';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import { join, resolve } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { once } from 'node:events';
 import type { Logger } from 'pino';
 import { Origins } from './access/origins.js';
-import { dataIn, tidy } from './data/data.js';
-import { openEmbeddedDatabase, openServerDatabase } from './data/database.js';
-import { Follower } from './live/follower.js';
+import type { createApp as CreateApp } from './app.js';
+import type { Data } from './data/data.js';
+import type { Database } from './data/database.js';
+import { type Embedded, startEmbedded } from './data/embedded.js';
+import { INTERFACE } from './folders.js';
+import type { Follower } from './live/follower.js';
 import { SearchThreads } from './threads/search-threads.js';
 
 export interface ServerOptions {
@@ -31,11 +33,10 @@ export interface RunningServer {
   readonly loaded: Promise<void>;
   readonly threads: SearchThreads;
   readonly follower: Follower;
-  readonly data: ReturnType<typeof dataIn>;
+  readonly data: Data;
   stop(): Promise<void>;
 }
 
-const INTERFACE = fileURLToPath(new URL('../../web/dist/browser', import.meta.url));
 /** Requests under way when the server is stopped have so long, in milliseconds. */
 const GRACE_MS = 2_500;
 /** Between two tidyings, in milliseconds. */
@@ -81,14 +82,14 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const { server, answer } = await listening(options);
   let opened: SearchThreads | undefined;
   try {
-    const opening = options.databaseUrl
-      ? openServerDatabase(options.databaseUrl)
-      : openEmbeddedDatabase(resolve(options.data));
-    // While the database opens, packs are read and the rest of the program is.
+    const embedded = options.databaseUrl ? undefined : startEmbedded(resolve(options.data));
+    // While the database starts, packs are read and the rest of the program is.
     const threads = (opened = new SearchThreads(log, join(resolve(options.data), 'packs')));
-    const [database, { createApp }, { standingSearches }] = await Promise.all([
-      opening,
-      import('./app.js'),
+    const [database, { dataIn, tidy }, { Follower }, { createApp }, { standingSearches }] = await Promise.all([
+      opening(embedded, options.databaseUrl),
+      import('./data/data.js'),
+      import('./live/follower.js'),
+      appReady(),
       import('./routes/standing.js'),
     ]);
     const data = dataIn(database);
@@ -107,9 +108,12 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       (text) => heard(text, data, follower),
       () => void follower.catchUpAll(),
     );
-    const loaded = load(options, data, threads);
-    loaded.catch((error: unknown) => log.error({ err: error }, 'tables could not be read'));
+    const loaded = load(options, data, threads, () => tidy(data));
     let stopped = false;
+    loaded.catch((error: unknown) => {
+      // One that is stopped meanwhile has not failed.
+      if (!stopped) log.error({ err: error }, 'tables could not be read');
+    });
     return {
       address: addressOf(server, options.host),
       loaded,
@@ -141,18 +145,43 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
+/** The application, and its checks of what comes in: nobody's first request has to wait for those. */
+async function appReady(): Promise<{ readonly createApp: typeof CreateApp }> {
+  const [app, { compileAll }] = await Promise.all([
+    import('./app.js'),
+    import('./routes/validate.js'),
+    import('./routes/standing.js'),
+  ]);
+  await compileAll();
+  return app;
+}
+
+async function opening(embedded: Promise<Embedded> | undefined, url = ''): Promise<Database> {
+  const [started, { openEmbeddedDatabase, openServerDatabase }] = await Promise.all([
+    embedded,
+    import('./data/database.js'),
+  ]);
+  return started ? openEmbeddedDatabase(started) : openServerDatabase(url);
+}
+
 /** What another server says of a table. What this one said itself it knows. */
-function heard(text: string, data: ReturnType<typeof dataIn>, follower: Follower): void {
+function heard(text: string, data: Data, follower: Follower): void {
   const [, table, by] = /^\{"table":(\d+),"by":"([^"]+)"\}$/.exec(text) ?? [];
   if (table !== undefined && by !== data.changes.name) void follower.catchUp(Number(table));
 }
 
-async function load(options: ServerOptions, data: ReturnType<typeof dataIn>, threads: SearchThreads): Promise<void> {
-  if (options.demo && (await data.tables.isNew())) {
+async function load(
+  options: ServerOptions,
+  data: Data,
+  threads: SearchThreads,
+  tidied: () => Promise<void>,
+): Promise<void> {
+  const there = await threads.loadAll();
+  if (options.demo && there === 0 && (await data.tables.isNew())) {
     const { bringInDemo } = await import('./imports/demo.js');
     await bringInDemo(data, threads);
-  } else await threads.loadAll();
+  }
   threads.started();
-  await tidy(data);
+  await tidied();
   threads.warmUp().catch((error: unknown) => options.log.debug({ err: error }, 'warming up was interrupted'));
 }

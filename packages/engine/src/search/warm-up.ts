@@ -80,9 +80,11 @@ export function askAsScreen(
   return search;
 }
 
-/** Takes about a second in all, and keeps nothing. One step a question, so that others can be answered between them. */
+/** Takes about a second in all, and keeps nothing. In small steps, so that others can be answered between them. */
 export function* warmUp(): Generator<void> {
-  const table = new Table(COLUMNS, rows());
+  const table = new Table(COLUMNS);
+  yield* table.appendSteps(rows());
+  yield* table.buildIndexes();
   for (const some of SETTINGS) {
     for (const text of TEXTS) {
       askAsScreen(table, text, some);

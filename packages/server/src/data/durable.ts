@@ -31,7 +31,14 @@ class SyncedFiles extends NodeFS {
   }
 }
 
-export function openDurable(folder: string): Promise<PGlite> {
+/** One that is spoken to over a socket only: types are the driver's affair, and need not be read here. */
+class Spoken extends PGlite {
+  override _initArrayTypes(): Promise<void> {
+    return Promise.resolve();
+  }
+}
+
+export async function openDurable(folder: string): Promise<PGlite> {
   const startParams = [
     ...PGlite.defaultStartParams.filter((param) => param !== '-F'),
     '-c',
@@ -39,5 +46,7 @@ export function openDurable(folder: string): Promise<PGlite> {
     '-c',
     'wal_sync_method=fsync',
   ];
-  return PGlite.create({ fs: new SyncedFiles(folder), startParams });
+  const db = new Spoken({ fs: new SyncedFiles(folder), startParams });
+  await db.waitReady;
+  return db;
 }

@@ -1,11 +1,12 @@
 /** Run by the build: makes the template anew. */
 import { rename, rm } from 'node:fs/promises';
 import { openEmbeddedDatabase } from './database.js';
-import { TEMPLATE } from './template.js';
+import { startEmbedded } from './embedded.js';
+import { TEMPLATE } from '../folders.js';
 
 await rm(TEMPLATE, { recursive: true, force: true });
 const part = `${TEMPLATE}-part`;
 await rm(part, { recursive: true, force: true });
-const database = await openEmbeddedDatabase(part);
+const database = await openEmbeddedDatabase(await startEmbedded(part));
 await database.close();
 await rename(part, TEMPLATE);

@@ -3,9 +3,7 @@
  * nothing takes PGlite seconds, copying its files does not.
  */
 import { cp, rename, rm, stat } from 'node:fs/promises';
-import { fileURLToPath } from 'node:url';
-
-export const TEMPLATE = fileURLToPath(new URL('../../dist-template', import.meta.url));
+import { TEMPLATE } from '../folders.js';
 
 /** Copies the template to a folder that does not exist yet; does nothing without a template. */
 export async function copyTemplate(folder: string): Promise<void> {

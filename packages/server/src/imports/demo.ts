@@ -1,8 +1,10 @@
 /** The demo tables and boxes, brought in at the first start. */
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { BorrowRequest, Box } from '@usual-needle/contract';
 import type { Data } from '../data/data.js';
+import { DEMO } from '../folders.js';
 import { withBorrowed } from '../routes/borrowing.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { bringIn } from './bring-in.js';
@@ -33,12 +35,10 @@ const BORROWED: readonly [table: string, from: string, how: Omit<BorrowRequest, 
 
 const BOXES = ['front-desk-look-up.json', 'night-audit.json', 'open-shelf.json', 'claims-and-finds.json'] as const;
 
-const FOLDER = new URL('../../../../demo/', import.meta.url);
-
 export async function bringInDemo({ tables, changes, boxes, bringIns }: Data, searching: SearchThreads): Promise<void> {
   const ids = new Map<string, number>();
   for (const [name, file] of TABLES) {
-    const bytes = createReadStream(new URL(`data/${file}`, FOLDER));
+    const bytes = createReadStream(join(DEMO, 'data', file));
     ids.set(name, (await bringIn(bringIns, searching, name, { bytes, choices: {}, hints: { name: file } })).id);
   }
   for (const [table, from, how] of BORROWED) {
@@ -49,7 +49,7 @@ export async function bringInDemo({ tables, changes, boxes, bringIns }: Data, se
     await searching.apply(change!);
   }
   for (const file of BOXES) {
-    const box = JSON.parse(await readFile(new URL(`boxes/${file}`, FOLDER), 'utf8')) as Box;
+    const box = JSON.parse(await readFile(join(DEMO, 'boxes', file), 'utf8')) as Box;
     await boxes.add(ids.get(box.table!)!, box.name!, box);
   }
 }

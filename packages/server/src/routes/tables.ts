@@ -35,7 +35,6 @@ import {
   type TableChange,
   type TableSummary,
 } from '@usual-needle/contract';
-import type { AnySchema } from 'ajv';
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';
 import type { Data } from '../data/data.js';
@@ -59,6 +58,10 @@ const tableChange = bodyOf<TableChange>(tableChangeSchema);
 const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
 const earlierRequest = bodyOf<EarlierRequest>(earlierRequestSchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
+const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
+const explainRequest = bodyOf<ExplainRequest>(explainRequestSchema);
+const offersRequest = bodyOf<OffersRequest>(offersRequestSchema);
+const nextRequest = bodyOf<NextRequest>(nextRequestSchema);
 
 export function tableRoutes(
   { tables, boxes, changes, bringIns }: Data,
@@ -209,10 +212,9 @@ export function tableRoutes(
   /** Routes that ask a host about a question and send what it says. */
   const about = <T>(
     path: string,
-    schema: AnySchema,
+    body: (value: unknown) => T,
     ask: (scope: Scope, id: number, request: T) => Promise<object | string | undefined>,
   ): void => {
-    const body = bodyOf<T>(schema);
     router.post(`/:id/${path}`, async (ctx) => {
       const id = idOf(ctx, 'table', 'id', LARGEST_EARLIER);
       const request = body(ctx.request.body);
@@ -222,10 +224,10 @@ export function tableRoutes(
       ctx.body = answer;
     });
   };
-  about<SearchRequest>('search', searchRequestSchema, (...asked) => threads.search(...asked));
-  about<ExplainRequest>('explain', explainRequestSchema, (...asked) => threads.explain(...asked));
-  about<OffersRequest>('offers', offersRequestSchema, (...asked) => threads.offers(...asked));
-  about<NextRequest>('next', nextRequestSchema, (...asked) => threads.next(...asked));
+  about('search', searchRequest, (...asked) => threads.search(...asked));
+  about('explain', explainRequest, (...asked) => threads.explain(...asked));
+  about('offers', offersRequest, (...asked) => threads.offers(...asked));
+  about('next', nextRequest, (...asked) => threads.next(...asked));
 
   return router;
 }

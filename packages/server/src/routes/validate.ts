@@ -1,11 +1,13 @@
 /** Bodies and queries, checked against the contract before anything else looks at them. */
+import { setImmediate } from 'node:timers/promises';
 import { Ajv, type AnySchema, type ErrorObject, type ValidateFunction } from 'ajv';
 import { HttpProblem } from './http-problem.js';
 
-// The first thing that is wrong is told, and no more: to collect sixty thousand would keep everybody waiting.
-const bodies = new Ajv();
+// The first thing that is wrong is told, and no more: to collect sixty thousand would keep everybody waiting. The schemas are our
+// own; that they are such is seen to by the tests, and need not be at a start.
+const bodies = new Ajv({ validateSchema: false });
 // A number too large to be one is held against its maximum, too: otherwise none of a number's limits would apply to it.
-const queries = new Ajv({ coerceTypes: true, useDefaults: true, strictNumbers: false });
+const queries = new Ajv({ validateSchema: false, coerceTypes: true, useDefaults: true, strictNumbers: false });
 
 /** Letters of a place in a body that are told: names in it are the sender's. */
 const PLACE = 200;
@@ -19,14 +21,27 @@ function describe(errors: ErrorObject[] | null | undefined): string {
   return `${place} ${message ?? 'is wrong'}${extra === undefined ? '' : `: “${extra.slice(0, PLACE)}”`}`;
 }
 
-/** Compiled when it is first needed: at a start none of them is. */
+/** What is not compiled yet. */
+const uncompiled: (() => void)[] = [];
+
+/** Compiled when it is first needed, or when there is nothing else to do. */
 function checker<T>(compile: () => ValidateFunction, what: string): (value: unknown) => T {
   let validate: ValidateFunction | undefined;
+  const compiled = (): ValidateFunction => (validate ??= compile());
+  uncompiled.push(compiled);
   return (value) => {
-    validate ??= compile();
+    const validate = compiled();
     if (validate(value)) return value as T;
     throw new HttpProblem(400, `The ${what} cannot be read`, describe(validate.errors));
   };
+}
+
+/** Compiles what there is, a little at a time: while a start waits for something else. */
+export async function compileAll(): Promise<void> {
+  for (const compile of uncompiled.splice(0)) {
+    compile();
+    await setImmediate();
+  }
 }
 
 /** @typeParam T what the schema describes */

@@ -18,7 +18,8 @@ import type {
   SearchRequest,
 } from '@usual-needle/contract';
 import { AnsweredTogether } from './answered-together.js';
-import { PackedTable, PackFile, packPath, packsIn, type PackedAs } from './pack-file.js';
+import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
+import { packPath, packsIn } from './pack-folder.js';
 import { PARTED } from '../data/records.js';
 import type { Answered, Question } from './together.js';
 import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker, type OtherTable } from '@usual-needle/host';
@@ -137,6 +138,12 @@ export class HostThread {
   async packedAs(id: number): Promise<PackedAs | undefined> {
     await this.reading;
     return this.unpacked.get(id);
+  }
+
+  /** Tables whose packs were read, once all have been. */
+  async packed(): Promise<number[]> {
+    await this.reading;
+    return [...this.unpacked.keys()];
   }
 
   /** The pack of a table fits: it answers from now on. */

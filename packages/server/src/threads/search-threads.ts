@@ -25,7 +25,8 @@ import { HttpProblem } from '../routes/http-problem.js';
 import { identified } from '../data/records.js';
 import { EarlierTables } from './earlier-tables.js';
 import type { Told } from './host-thread.js';
-import { packPath, sweepPacks } from './pack-file.js';
+import { inLoadingOrder, lendersOf } from './loading-order.js';
+import { packPath, sweepPacks } from './pack-folder.js';
 import { Packing } from './packing.js';
 import { PacksKept } from './packs-kept.js';
 import { gone, SearchThread } from './search-thread.js';
@@ -217,8 +218,9 @@ export class SearchThreads {
     this.packing?.soon();
   }
 
-  async loadAll(): Promise<void> {
-    const tables = lendersFirst(await this.tables.list());
+  /** @returns how many there are */
+  async loadAll(): Promise<number> {
+    const tables = inLoadingOrder(await this.tables.list(), new Set(await this.of(this.host.packed())));
     if (this.packs) await sweepPacks(this.packs, new Set(tables.map(({ id }) => id)));
     for (const { id, rows } of tables) this.loading.set(id, { rows, rowsRead: 0, done: false });
     for (const { id } of tables) {
@@ -230,6 +232,7 @@ export class SearchThreads {
       else this.loading.delete(id);
     }
     await this.of(this.host.distrust());
+    return tables.length;
   }
 
   /** Forgets a table. */
@@ -445,17 +448,6 @@ export class SearchThreads {
     this.packing?.close();
     await this.thread.close();
   }
-}
-
-/** Tables that columns are borrowed from. */
-function lendersOf(columns: readonly Column[]): ReadonlySet<number> {
-  return new Set(columns.flatMap(({ borrows, removed }) => (borrows && !removed ? [borrows.table] : [])));
-}
-
-/** So that whoever borrows finds at once what is lent. */
-function lendersFirst(tables: readonly TableSummary[]): TableSummary[] {
-  const lending = new Set(tables.flatMap(({ columns }) => [...lendersOf(columns)]));
-  return [...tables.filter(({ id }) => lending.has(id)), ...tables.filter(({ id }) => !lending.has(id))];
 }
 
 /** A newer question of the session took this one's place. */

@@ -1,0 +1,11 @@
+/** Where things lie that are not code. What is built is one folder below the package: `dist`, and `dist-bundle` for a quick start. */
+import { fileURLToPath } from 'node:url';
+
+const beside = (path: string): string => fileURLToPath(new URL(`../${path}`, import.meta.url));
+
+export const MIGRATIONS = beside('migrations');
+/** See `data/template.ts`. */
+export const TEMPLATE = beside('dist-template');
+/** The interface, as it is built. */
+export const INTERFACE = beside('../web/dist/browser');
+export const DEMO = beside('../../demo');
