@@ -91,7 +91,7 @@ export function borrowingRoutes({ tables }: Data, threads: SearchThreads): Route
     const id = idOf(ctx, 'table');
     const principal = principalOf(ctx.req);
     const others = (await tables.list()).map((table) => ({ id: table.id, scope: scopeOf(principal, table.id) }));
-    const found = await threads.lenders(scopeOf(principal, id), id, others);
+    const found = await threads.questions.lenders(scopeOf(principal, id), id, others);
     if (!found) throw noTable(id);
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = found satisfies Lenders;
@@ -103,7 +103,12 @@ export function borrowingRoutes({ tables }: Data, threads: SearchThreads): Route
     const lender = await lenderOf(tables, own, asked);
     paired(own, lender, asked);
     const principal = principalOf(ctx.req);
-    const counts = await threads.pairing(scopeOf(principal, own.id), own.id, asked, scopeOf(principal, lender.id));
+    const counts = await threads.questions.pairing(
+      scopeOf(principal, own.id),
+      own.id,
+      asked,
+      scopeOf(principal, lender.id),
+    );
     if (!counts)
       throw new HttpProblem(503, 'The other table is still being read', 'Try again.', { 'Retry-After': '1' });
     ctx.body = counts satisfies PairingCounts;

@@ -74,7 +74,7 @@ class Client {
     socket.on('pong', () => (this.answersPings = true));
     socket.on('error', () => socket.terminate());
     socket.on('close', () => {
-      threads.leave(this.name, this.sessions);
+      threads.questions.leave(this.name, this.sessions);
     });
   }
 
@@ -91,7 +91,7 @@ class Client {
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
       const replies = new Gathering<string>(message.length, (some) => send(some.join('\n')));
-      const together = this.threads.together(this.name, `together ${sessionOf(message[0])}`);
+      const together = this.threads.questions.together(this.name, `together ${sessionOf(message[0])}`);
       for (const one of message) void this.answer(one, (reply) => replies.add(reply), together);
       void together.put();
     } catch (error) {
@@ -107,7 +107,7 @@ class Client {
       if (request.session !== undefined) this.sessions.add(session);
       const asked = request.session === undefined ? request : { ...request, session };
       const scope = this.threads.scopeFor(this.principal, table);
-      const json = await this.threads.search(scope, table, asked, this.name, together);
+      const json = await this.threads.questions.search(scope, table, asked, this.name, together);
       if (json === undefined) throw noTable(table);
       reply(`${id} 200 ${json}`);
     } catch (error) {

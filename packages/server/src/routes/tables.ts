@@ -74,7 +74,7 @@ export function tableRoutes(
 
   const filled: Filled = async ({ id, columns }, rows) => {
     const cells = rows.map((row) => row.cells);
-    return columns.some(({ borrows }) => borrows) ? ((await threads.filledCells(id, cells)) ?? cells) : cells;
+    return columns.some(({ borrows }) => borrows) ? ((await threads.questions.filledCells(id, cells)) ?? cells) : cells;
   };
 
   router.get('/', async (ctx) => {
@@ -224,10 +224,10 @@ export function tableRoutes(
       ctx.body = answer;
     });
   };
-  about('search', searchRequest, (...asked) => threads.search(...asked));
-  about('explain', explainRequest, (...asked) => threads.explain(...asked));
-  about('offers', offersRequest, (...asked) => threads.offers(...asked));
-  about('next', nextRequest, (...asked) => threads.next(...asked));
+  about('search', searchRequest, (...asked) => threads.questions.search(...asked));
+  about('explain', explainRequest, (...asked) => threads.questions.explain(...asked));
+  about('offers', offersRequest, (...asked) => threads.questions.offers(...asked));
+  about('next', nextRequest, (...asked) => threads.questions.next(...asked));
 
   return router;
 }

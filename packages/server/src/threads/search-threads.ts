@@ -1,49 +1,21 @@
 /** The tables as the server searches them: held by a search thread, filled from the database and kept in step with the log. */
-import type {
-  Change,
-  Column,
-  ExplainRequest,
-  Explanation,
-  Lenders,
-  Health,
-  NextMatch,
-  NextRequest,
-  Offers,
-  OffersRequest,
-  Pairing,
-  PairingCounts,
-  Scope,
-  SearchRequest,
-  TableSummary,
-} from '@usual-needle/contract';
+import type { Change, Column, Health, Scope, TableSummary } from '@usual-needle/contract';
 import type { Logger } from 'pino';
-import type { OtherTable } from '@usual-needle/host';
 import type { Principal } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
 import type { Tables } from '../data/tables.js';
-import { HttpProblem } from '../routes/http-problem.js';
 import { identified } from '../data/records.js';
 import { EarlierTables } from './earlier-tables.js';
-import type { Told } from './host-thread.js';
 import { inLoadingOrder, lendersOf } from './loading-order.js';
 import { packPath, sweepPacks } from './pack-folder.js';
 import { Packing } from './packing.js';
 import { PacksKept } from './packs-kept.js';
-import { gone, SearchThread } from './search-thread.js';
+import { Questions } from './questions.js';
+import { SearchThread } from './search-thread.js';
 import { SharedAnswers } from './shared-answers.js';
-import { Together } from './together.js';
-import { OVERTAKEN, TooMany, Turns } from './turns.js';
 
 /** Rows read from the database at a time. */
 const READ_BATCH = 5_000;
-/** Questions answered side by side: the host goes from one to the other. */
-const AT_ONCE = 4;
-
-/** Whose question it is, as far as that is known. */
-interface By {
-  readonly asker?: string;
-  readonly session?: string;
-}
 
 type Loadable = Pick<TableSummary, 'id' | 'columns' | 'change' | 'rows'>;
 
@@ -53,23 +25,19 @@ interface Loading {
   done: boolean;
 }
 
-const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows: [], notices: [], problem: null });
-
 export class SearchThreads {
   private readonly thread: SearchThread;
-  private readonly turns = new Turns(AT_ONCE);
-  /** Of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
-  private readonly aside = new Turns(1);
   readonly shared = new SharedAnswers();
   /** Tables that each table borrows from. */
   private readonly borrows = new Map<number, ReadonlySet<number>>();
   private readonly loading = new Map<number, Loading>();
   private readonly loads = new Map<number, Promise<void>>();
-  private closed = false;
   private filled = false;
 
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
+  /** What is asked of the tables. */
+  readonly questions: Questions;
   /** Tables as they were, which are looked at. */
   readonly earlier: EarlierTables;
   private readonly packing: Packing | undefined;
@@ -103,6 +71,14 @@ export class SearchThreads {
         forget: (id) => this.of(this.host.drop(id)),
       },
       log,
+    );
+    this.questions = new Questions(
+      {
+        reading: (id) => this.loading.get(id) ?? this.earlier.asked(id),
+        filled: () => this.filled,
+      },
+      this.thread,
+      this.shared,
     );
     if (packs === undefined) return;
     this.packing = new Packing(
@@ -308,134 +284,14 @@ export class SearchThreads {
     return this.of(this.host.warmUp());
   }
 
-  /** An asker has gone: what its sessions asked is not wanted any more. */
-  leave(asker: string, sessions: Iterable<string>): void {
-    this.turns.leave(asker);
-    if (this.closed) return;
-    for (const session of sessions) this.host.leave(session).catch(() => undefined);
-  }
-
-  private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>, turns = this.turns): Promise<T | undefined> {
-    this.mustBeRead(id);
-    return this.valueOf(id, await this.inTurn(by, () => this.of(ask()), turns));
-  }
-
-  /** It may be held already, and yet be of before what the log says. */
-  private mustBeRead(id: number): void {
-    if (this.reading(id)?.done === false) throw this.stillLoading(id);
-  }
-
-  private async inTurn<T>(by: By, work: () => Promise<T>, turns = this.turns): Promise<T | typeof OVERTAKEN> {
-    try {
-      return await turns.run(by.asker, by.session, work);
-    } catch (error) {
-      if (!(error instanceof TooMany)) throw error;
-      throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', { 'Retry-After': '1' });
-    }
-  }
-
-  private valueOf<T>(id: number, told: Told<T> | typeof OVERTAKEN): T | undefined {
-    if (told === OVERTAKEN) throw new Overtaken();
-    if (told.ok) {
-      // At a start, and where the thread was started again, tables are on their way.
-      if (told.value === undefined && !this.filled) throw this.stillLoading(id);
-      return told.value;
-    }
-    if (told.why === 'failed') throw new Error(told.message);
-    if (told.why === 'loading') throw this.stillLoading(id);
-    if (told.why === 'scope') throw new HttpProblem(403, 'This is not allowed here', told.message);
-    throw new HttpProblem(422, 'The search cannot be asked of this table', told.message);
-  }
-
-  private reading(id: number): Loading | undefined {
-    return this.loading.get(id) ?? this.earlier.asked(id);
-  }
-
-  private stillLoading(id: number): HttpProblem {
-    const { rows, rowsRead } = this.reading(id) ?? { rows: 0, rowsRead: 0 };
-    const detail = `${rowsRead.toLocaleString('en')} of ${rows.toLocaleString('en')} rows are read. It opens by itself.`;
-    return new HttpProblem(503, 'This table is still being read', detail, { 'Retry-After': '1' });
-  }
-
   /** What a principal may see of a table; of one as it was, what of the table that it is now. */
   scopeFor(principal: Principal, id: number): Scope {
     return scopeOf(principal, this.earlier.asked(id)?.now ?? id);
   }
 
-  /** Questions of one asker that go to the thread as one message, once they are put. @param session of all of them together */
-  together(asker: string, session: string): Together {
-    let { host } = this;
-    return new Together({
-      turn: (work) => this.inTurn({ asker, session }, work),
-      put: (questions) => {
-        ({ host } = this);
-        return this.of(host.searchTogether(questions));
-      },
-      // A thread that was started since knows nothing of them.
-      rest: (of) => (host === this.host ? this.of(host.restOf(of)) : Promise.reject(gone())),
-    });
-  }
-
-  /**
-   * @param together what it is put with, if it is
-   * @returns the answer as JSON; undefined if there is no such table. @throws HttpProblem
-   */
-  async search(
-    scope: Scope,
-    id: number,
-    request: SearchRequest,
-    asker?: string,
-    together?: Together,
-  ): Promise<string | undefined> {
-    const by = { asker, session: request.session };
-    try {
-      return await this.shared.of(scope, id, request, async () => {
-        this.mustBeRead(id);
-        const outcome = together?.ask({ scope, id, request });
-        return this.valueOf(
-          id,
-          await (outcome ?? this.inTurn(by, () => this.of<Told<string>>(this.host.search(scope, id, request)))),
-        );
-      });
-    } catch (error) {
-      if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
-      throw error;
-    }
-  }
-
-  /** @throws HttpProblem */
-  async explain(scope: Scope, id: number, request: ExplainRequest): Promise<Explanation | undefined> {
-    return this.told(id, {}, () => this.host.explain(scope, id, request));
-  }
-
-  /** @throws HttpProblem */
-  offers(scope: Scope, id: number, request: OffersRequest): Promise<Offers | undefined> {
-    return this.told(id, {}, () => this.host.offers(scope, id, request));
-  }
-
-  /** @throws HttpProblem */
-  next(scope: Scope, id: number, request: NextRequest): Promise<NextMatch | undefined> {
-    return this.told(id, {}, () => this.host.next(scope, id, request));
-  }
-
   /** Tables that borrow from a table. */
   borrowersOf(id: number): number[] {
     return [...this.borrows].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
-  }
-
-  /** Cells as they are stored, with those of borrowed columns looked up. @throws HttpProblem */
-  filledCells(id: number, rows: readonly (readonly string[])[]): Promise<readonly (readonly string[])[] | undefined> {
-    return this.told(id, {}, () => this.host.filled(id, rows));
-  }
-
-  /** @throws HttpProblem */
-  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
-    return this.told(id, {}, () => this.host.pairing(scope, id, pairing, other), this.aside);
-  }
-
-  /** @throws HttpProblem */
-  lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
-    return this.told(id, {}, () => this.host.lenders(scope, id, others), this.aside);
   }
 
   /** For tests of what happens then. */
@@ -444,11 +300,7 @@ export class SearchThreads {
   }
 
   async close(): Promise<void> {
-    this.closed = true;
     this.packing?.close();
     await this.thread.close();
   }
 }
-
-/** A newer question of the session took this one's place. */
-class Overtaken extends Error {}

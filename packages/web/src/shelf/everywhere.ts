@@ -54,9 +54,15 @@ export interface Asked {
 export type Told =
   { readonly answer: SearchAnswer; readonly text: string } | { readonly error: string; readonly text: string };
 
-/** The box that one of them asks by, with its columns by their present names: a new one where there is none. */
+const boxes = new WeakMap<BoxSummary | TableSummary, Box>();
+
+/** The box that one of them asks by, with its columns by their present names: a new one where there is none. The same at each key. */
 function boxOf({ table, box }: Pick<Asked, 'table' | 'box'>): Box {
-  return onTable({ ...newBox(table.columns), ...box?.box }, table).box;
+  const known = boxes.get(box ?? table);
+  if (known) return known;
+  const made = onTable({ ...newBox(table.columns), ...box?.box }, table).box;
+  boxes.set(box ?? table, made);
+  return made;
 }
 
 /** Every question that a text becomes: each box's, and that of a new box on each table, which counts the table's rows. */

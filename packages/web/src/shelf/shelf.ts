@@ -141,8 +141,16 @@ export class Shelf {
     });
     effect(() => this.everywhere.search(this.typed(), this.asked()));
     // The thread follows the places of bands, which change with the heights of those before them. A pale one has none below it.
-    const sizes = new ResizeObserver(() => this.drawThread());
-    inject(DestroyRef).onDestroy(() => sizes.disconnect());
+    // It is drawn after them, so that it does not hold their counts up.
+    let due: ReturnType<typeof setTimeout> | undefined;
+    const sizes = new ResizeObserver(() => {
+      clearTimeout(due);
+      due = setTimeout(() => this.drawThread());
+    });
+    inject(DestroyRef).onDestroy(() => {
+      sizes.disconnect();
+      clearTimeout(due);
+    });
     effect(() => {
       sizes.disconnect();
       for (const { nativeElement } of this.drawn() as readonly ElementRef<HTMLElement>[]) sizes.observe(nativeElement);

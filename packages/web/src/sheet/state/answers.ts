@@ -28,13 +28,11 @@ import { newId } from '../../services/ids';
 import { latest, patiently } from '../../services/latest';
 import { type FetchedRow, FetchedRows } from './fetched-rows';
 import { Lately } from './lately';
-import { type Asked, growing, keyOf } from './asked';
-import { type BoxChange, SheetStore, textOf } from './sheet-store';
+import { type Asked, growing, keyOf, patience } from './asked';
+import { SheetStore, textOf } from './sheet-store';
 
 /** Rows asked for with each answer, and at each step of scrolling. */
 export const WINDOW = 40;
-/** A box that searches after a pause waits this long, in milliseconds. */
-const PAUSE_MS = 350;
 /** What is typed is drawn with its rows if they come this soon, in milliseconds. */
 const TOGETHER_MS = 24;
 /** An answer that takes longer than this, in milliseconds, is said to be on its way. */
@@ -94,14 +92,14 @@ export class Answers {
         switchMap((change) => (change === 'typed' ? timer(TOGETHER_MS) : of(0))),
         takeUntilDestroyed(),
       )
-      .subscribe(() => this.drawTyped());
+      .subscribe(() => this.strands.set(this.store.strands()));
 
     // Asked in the very task of the key: a turn through the signals would cost the answer a frame.
     // What is asked again does not take the place of what is typed and waits for a pause or for Enter.
     merge(
       this.store.changes.pipe(
         tap(() => this.lately.forget()),
-        debounce((change) => this.patience(change)),
+        debounce((change) => patience(change, this.store.box().searches, this.now)),
         map(() => this.asked()),
       ),
       this.again.pipe(map(() => this.askedAgain())),
@@ -176,13 +174,6 @@ export class Answers {
     this.lately.freshen(ids, who, (id) => added || this.rows.byId(id) === undefined);
   }
 
-  /** How long a change waits for what follows it: what is chosen, not at all. */
-  private patience(change: BoxChange): Observable<unknown> {
-    const { searches } = this.store.box();
-    if (change === 'chosen' || searches === undefined || searches === 'at each keystroke') return of(0);
-    return searches === 'on Enter' ? this.now : timer(PAUSE_MS);
-  }
-
   private asked(): Asked | undefined {
     const table = this.store.table();
     if (!table) return undefined;
@@ -247,13 +238,9 @@ export class Answers {
     );
   }
 
-  private drawTyped(): void {
-    this.strands.set(this.store.strands());
-  }
-
   private show(asked: Asked, answer: SearchAnswer): void {
     this.error.set(undefined);
-    this.drawTyped();
+    this.strands.set(this.store.strands());
     this.problem.set(answer.problem ?? undefined);
     // A pattern that cannot be read answers nothing: the rows stay, and the box says where it stops.
     if (answer.problem) return;

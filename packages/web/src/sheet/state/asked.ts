@@ -1,11 +1,14 @@
 /** What is asked of the server, and how it is asked until all of it is known. */
-import type { SearchAnswer, SearchRequest } from '@usual-needle/contract';
-import { EMPTY, expand, type Observable } from 'rxjs';
+import type { Box, SearchAnswer, SearchRequest } from '@usual-needle/contract';
+import { EMPTY, expand, type Observable, of, timer } from 'rxjs';
 import { questionOf } from '../../common/question';
+import type { BoxChange } from './sheet-store';
 
 /** Milliseconds after which an answer that is not complete shows its first rows, and between two of its further parts. */
 const FIRST_MS = 40;
 const GROWING_MS = 150;
+/** A box that searches after a pause waits this long, in milliseconds. */
+const PAUSE_MS = 350;
 
 export interface Asked {
   readonly table: number;
@@ -14,6 +17,15 @@ export interface Asked {
   /** The question, for telling one from another; and the typed text of it. */
   readonly key: string;
   readonly text: string;
+}
+
+/**
+ * How long a change waits for what follows it: what is chosen, not at all.
+ * @param now says that it need not wait any more
+ */
+export function patience(change: BoxChange, searches: Box['searches'], now: Observable<unknown>): Observable<unknown> {
+  if (change === 'chosen' || searches === undefined || searches === 'at each keystroke') return of(0);
+  return searches === 'on Enter' ? now : timer(PAUSE_MS);
 }
 
 /** A question for telling it from others. */
