@@ -10,9 +10,12 @@ const question = (id: number): Question => ({ scope: WHOLE, id, request: { quest
 class Bench {
   readonly begun: number[] = [];
   readonly messages: string[] = [];
+  /** Milliseconds that the thread is busy with each. */
+  busyMs = 0;
   private readonly ends = new Map<number, (told: Told<string> | Error) => void>();
   private readonly thread = new AnsweredTogether(({ id }) => {
     this.begun.push(id);
+    for (const until = performance.now() + this.busyMs; performance.now() < until;);
     if (id % 2 === 0) return Promise.resolve({ ok: true, value: `even ${id}` });
     return new Promise((done, fail) => this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))));
   });
@@ -94,6 +97,24 @@ describe('questions that are put together', () => {
     await put;
     expect(await Promise.all(answers)).toEqual(ids.map(String));
     expect(bench.begun).toEqual(ids);
+  });
+
+  it('give others their turn, where they take longer than one together', async () => {
+    const bench = new Bench();
+    let turns = 0;
+    bench.turn = (work) => {
+      turns++;
+      return work();
+    };
+    bench.busyMs = 15;
+    const together = bench.together();
+    const ids = Array.from({ length: 12 }, (_, i) => 2 * i);
+    const answers = ids.map((id) => together.ask(question(id))!.then(valueOf));
+    await together.put();
+    expect(await Promise.all(answers)).toEqual(ids.map((id) => `even ${id}`));
+    expect(bench.begun).toEqual(ids);
+    expect(turns).toBeGreaterThan(2);
+    expect(turns).toBeLessThanOrEqual(12);
   });
 
   it('are overtaken all at once where their turn was, and fail all at once where the thread has gone', async () => {

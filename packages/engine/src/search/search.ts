@@ -204,7 +204,7 @@ export class Search {
     const found = this.asks ? this.strandRows(answers, universe, tallies) : this.blankRows(segment, universe);
     const counts = this.asks && this.tallied ? this.counts(answers, found.rows) : undefined;
     // From here on nothing can be stopped any more.
-    const onShow = this.shownRows(universe, found);
+    const onShow = this.shownRows(segment, universe, found);
     this.narrowed += universe.count;
     this.matches.push(found.rows);
     this.onShow.push(onShow.rows);
@@ -258,11 +258,10 @@ export class Search {
   }
 
   /** A picker that is on is never contradicted by a row on show, flipped or not. */
-  private shownRows(universe: Counted, matches: Counted): Counted {
+  private shownRows(segment: Segment, universe: Counted, matches: Counted): Counted {
     const { effect, flip } = this.question;
     if (effect === 'show only matches' && !flip) return matches;
-    if (effect === 'mark in place')
-      return flip ? noRows(this.table.segments[this.matches.length].rowCount) : copied(universe);
+    if (effect === 'mark in place') return flip ? noRows(segment.rowCount) : copied(universe);
     // What is left out of what leaves matches out is the matches.
     if (effect === 'leave matches out' && flip) return matches;
     const rows = universe.rows.slice();

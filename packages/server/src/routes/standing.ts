@@ -90,7 +90,7 @@ class Client {
       if (!Array.isArray(message)) return void this.answer(message, send);
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
-      const replies = new Gathering<string>(message.length, (some) => send(some.join('\n')));
+      const replies = new Gathering<string>((some) => send(some.join('\n')), message.length);
       const together = this.threads.questions.together(this.name, `together ${sessionOf(message[0])}`);
       for (const one of message) void this.answer(one, (reply) => replies.add(reply), together);
       void together.put();

@@ -8,35 +8,36 @@ import type { Answered, Question } from './together.js';
 const SIDE_BY_SIDE = 4;
 /** Whoever asks something else is let in after so long, in milliseconds. */
 const STRETCH_MS = 8;
+/** After so long, in milliseconds, no more of them are begun: others have their turn. */
+const TURN_MS = 40;
+
+type Place = readonly [number, Told<string>];
 
 /** Those of one message. */
 class Going {
-  private some: [number, Told<string>][] = [];
-  private fetching: ((some: [number, Told<string>][]) => void) | undefined;
+  /** How many were begun, in their order; none is any more once it has ended. */
+  begun = 0;
+  private some: Place[] = [];
+  private ended = false;
+  private fetching: (() => void) | undefined;
 
-  constructor(private left: number) {}
-
-  get isFetched(): boolean {
-    return this.left === 0;
-  }
-
-  put(some: readonly [number, Told<string>][]): void {
+  put(some: readonly Place[]): void {
     this.some.push(...some);
-    const { fetching } = this;
+    if (this.some.length > 0) this.fetching?.();
+  }
+
+  end(): void {
+    this.ended = true;
+    this.fetching?.();
+  }
+
+  /** @returns those that are answered and not fetched yet, once there are any, and whether they are the last */
+  async fetch(): Promise<{ readonly answered: readonly Place[]; readonly last: boolean }> {
+    if (this.some.length === 0 && !this.ended) await new Promise<void>((done) => (this.fetching = done));
     this.fetching = undefined;
-    fetching?.(this.taken());
-  }
-
-  /** @returns those that are answered and not fetched yet, once there are any */
-  fetch(): Promise<[number, Told<string>][]> {
-    return this.some.length > 0 ? Promise.resolve(this.taken()) : new Promise((done) => (this.fetching = done));
-  }
-
-  private taken(): [number, Told<string>][] {
-    const { some } = this;
+    const answered = this.some;
     this.some = [];
-    this.left -= some.length;
-    return some;
+    return { answered, last: this.ended };
   }
 }
 
@@ -49,29 +50,36 @@ export class AnsweredTogether {
   /** @returns those that are answered first */
   put(questions: readonly Question[]): Promise<Answered> {
     const number = this.next++;
-    const going = new Going(questions.length);
+    const going = new Going();
     this.going.set(number, going);
-    const gathering = new Gathering<[number, Told<string>]>(questions.length, (some) => going.put(some));
-    let looked = performance.now();
-    const each = questions.entries();
-    const lane = async (): Promise<void> => {
-      for (const [place, question] of each) {
-        gathering.add([place, await this.search(question).catch(failed)]);
-        if (performance.now() - looked < STRETCH_MS) continue;
-        await setImmediate();
-        looked = performance.now();
-      }
-    };
-    for (let i = 0; i < SIDE_BY_SIDE; i++) void lane();
+    void this.answer(questions, going);
     return this.fetch(number);
   }
 
   /** @returns those that are answered since, once there are any */
   async fetch(number: number): Promise<Answered> {
     const going = this.going.get(number)!;
-    const answered = await going.fetch();
-    if (going.isFetched) this.going.delete(number);
-    return { answered, rest: going.isFetched ? undefined : number };
+    const { answered, last } = await going.fetch();
+    if (last) this.going.delete(number);
+    return { answered, rest: last ? undefined : number, begun: going.begun };
+  }
+
+  private async answer(questions: readonly Question[], going: Going): Promise<void> {
+    const began = performance.now();
+    let looked = began;
+    const gathering = new Gathering<Place>((some) => going.put(some));
+    const lane = async (): Promise<void> => {
+      while (going.begun < questions.length && performance.now() - began < TURN_MS) {
+        const place = going.begun++;
+        gathering.add([place, await this.search(questions[place]).catch(failed)]);
+        if (performance.now() - looked < STRETCH_MS) continue;
+        await setImmediate();
+        looked = performance.now();
+      }
+    };
+    await Promise.all(Array.from({ length: SIDE_BY_SIDE }, lane));
+    gathering.flush();
+    going.end();
   }
 }
 

@@ -11,10 +11,10 @@ export class Gathering<T> {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private since = 0;
 
-  /** @param left how many are awaited @param send takes those that go together */
+  /** @param send takes those that go together @param left how many are awaited, if that is known: the last one waits for none */
   constructor(
-    private left: number,
     private readonly send: (some: T[]) => void,
+    private left = Infinity,
   ) {}
 
   add(one: T): void {
@@ -26,7 +26,8 @@ export class Gathering<T> {
     else this.timer ??= setTimeout(() => this.flush(), TOGETHER_MS);
   }
 
-  private flush(): void {
+  /** Sends what there is, if only nothing. */
+  flush(): void {
     clearTimeout(this.timer);
     this.timer = undefined;
     const some = this.gathered;

@@ -1,9 +1,9 @@
 /**
  * Questions that are put together: they go to the search thread as one message, in one turn of their asker, and come back as
- * they are answered.
+ * they are answered. What is not begun after a while waits for another turn.
  *
  * ```
- * asked      a b c d          by one message of the shelf; b is known already
+ * asked        a b c d             by one message of the shelf; b is known already
  * the thread   a c d  ->  a c  ->  d      d takes its time
  * ```
  */
@@ -17,10 +17,13 @@ export interface Question {
   readonly request: SearchRequest;
 }
 
-/** What is answered so far, by place in the list of questions, and what the others are asked for by. */
+/** What is answered so far, by place in the list of questions. */
 export interface Answered {
   readonly answered: readonly (readonly [number, Told<string>])[];
+  /** What others that were begun are asked for by; undefined if there are none. */
   readonly rest: number | undefined;
+  /** How many were begun, the first of the list; final without a rest. */
+  readonly begun: number;
 }
 
 export type Outcome = Told<string> | typeof OVERTAKEN;
@@ -57,23 +60,25 @@ export class Together {
   /** Puts what was asked. */
   async put(): Promise<void> {
     this.closed = true;
-    if (this.questions.length === 0) return;
     try {
-      const turn = await this.thread.turn(async () => {
-        let some = await this.thread.put(this.questions);
-        this.tell(some);
-        while (some.rest !== undefined) {
-          some = await this.thread.rest(some.rest);
-          this.tell(some);
-        }
-      });
-      if (turn === OVERTAKEN) for (const { done } of this.waiting) done(OVERTAKEN);
+      for (let from = 0; from < this.questions.length;) {
+        const turn = await this.thread.turn(async () => void (from += await this.putSome(from)));
+        if (turn !== OVERTAKEN) continue;
+        for (const { done } of this.waiting) done(OVERTAKEN);
+        return;
+      }
     } catch (error) {
       for (const { fail } of this.waiting) fail(error);
     }
   }
 
-  private tell({ answered }: Answered): void {
-    for (const [place, told] of answered) this.waiting[place].done(told);
+  /** @returns how many were answered in one turn */
+  private async putSome(from: number): Promise<number> {
+    let some = await this.thread.put(this.questions.slice(from));
+    for (;;) {
+      for (const [place, told] of some.answered) this.waiting[from + place].done(told);
+      if (some.rest === undefined) return some.begun;
+      some = await this.thread.rest(some.rest);
+    }
   }
 }
