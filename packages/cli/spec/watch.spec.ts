@@ -175,7 +175,9 @@ describe('usual-needle watch', () => {
     expect(await ended).toBe(0);
     const rows = out().map((line) => JSON.parse(line) as { No: string; Town: string });
     expect(rows[0]).toEqual({ No: '1', Town: 'Oakham' });
-    expect(rows.slice(1, 400).map(({ No }) => Number(No))).toEqual(Array.from({ length: 399 }, (_, i) => 3 * i + 4));
+    // The lender may have changed while the rows were asked for window by window: then the later ones are told first.
+    const numbers = rows.slice(1, 400).map(({ No }) => Number(No));
+    expect(numbers.sort((a, b) => a - b)).toEqual(Array.from({ length: 399 }, (_, i) => 3 * i + 4));
     expect(rows.slice(1, 400).every(({ Town }) => Town === 'Oakham Vale')).toBeTrue();
     expect(rows.slice(400)).toEqual(['a', 'b', 'c'].map((No) => ({ No, Town: 'Oakham' })));
   }, 60_000);
