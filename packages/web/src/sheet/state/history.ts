@@ -11,7 +11,7 @@ import { boxAt, readAddress, writeAddress } from './address';
 import { differs } from './box-change';
 import { Keeping } from './keeping';
 import { type BoxChange, SheetStore } from './sheet-store';
-import { keepTypedLast, typedLast } from './typed-last';
+import { forgetTypedLast, keepTypedLast, typedLast } from './typed-last';
 
 /** A text typed on within this time is one entry of the browser's history, in milliseconds. */
 const SAME_TEXT_MS = 1_500;
@@ -134,6 +134,7 @@ export class History {
 
   private rewrite(): void {
     if (!this.store.table()) return;
+    forgetTypedLast();
     const path = this.location.path().split('?')[0];
     this.location.replaceState(path, writeAddress(this.store.box(), this.store.kept()));
     this.keepDraft();
@@ -143,6 +144,7 @@ export class History {
   private walk(): void {
     const table = this.store.table();
     if (!table) return;
+    forgetTypedLast();
     this.walking = true;
     this.typingSince = 0;
     const { box } = onTable(boxAt(this.store.kept(), readAddress(this.location.path())), table);
