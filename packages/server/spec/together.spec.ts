@@ -4,7 +4,11 @@ import { Together, type Answered, type Outcome, type Question } from '../dist/th
 import { OVERTAKEN } from '../dist/threads/turns.js';
 
 const WHOLE = { visible: 'every column', searchable: 'every column' } as unknown as Question['scope'];
-const question = (id: number): Question => ({ scope: WHOLE, id, request: { question: { threaded: [] } } });
+const question = (id: number, session?: string): Question => ({
+  scope: WHOLE,
+  id,
+  request: { question: { threaded: [] }, session },
+});
 
 /** A thread whose searches end when they are told to; those of an even number at once. */
 class Bench {
@@ -19,7 +23,8 @@ class Bench {
     if (id % 2 === 0) return Promise.resolve({ ok: true, value: `even ${id}` });
     return new Promise((done, fail) => this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))));
   });
-  turn: (work: () => Promise<void>) => Promise<void | typeof OVERTAKEN> = (work) => work();
+  turn: (session: string | undefined, work: () => Promise<void>) => Promise<void | typeof OVERTAKEN> = (_, work) =>
+    work();
 
   together(): Together {
     const noted = async (answered: Promise<Answered>): Promise<Answered> => {
@@ -28,7 +33,7 @@ class Bench {
       return some;
     };
     return new Together({
-      turn: (work) => this.turn(work),
+      turn: (session, work) => this.turn(session, work),
       put: (questions) => noted(this.thread.put(questions)),
       rest: (of) => noted(this.thread.fetch(of)),
     });
@@ -101,20 +106,43 @@ describe('questions that are put together', () => {
 
   it('give others their turn, where they take longer than one together', async () => {
     const bench = new Bench();
-    let turns = 0;
-    bench.turn = (work) => {
-      turns++;
+    const sessions: (string | undefined)[] = [];
+    bench.turn = (session, work) => {
+      sessions.push(session);
       return work();
     };
     bench.busyMs = 15;
     const together = bench.together();
     const ids = Array.from({ length: 12 }, (_, i) => 2 * i);
-    const answers = ids.map((id) => together.ask(question(id))!.then(valueOf));
+    const answers = ids.map((id) => together.ask(question(id, 's'))!.then(valueOf));
     await together.put();
     expect(await Promise.all(answers)).toEqual(ids.map((id) => `even ${id}`));
     expect(bench.begun).toEqual(ids);
-    expect(turns).toBeGreaterThan(2);
-    expect(turns).toBeLessThanOrEqual(12);
+    expect(sessions.length).toBeGreaterThan(2);
+    expect(sessions.length).toBeLessThanOrEqual(12);
+    // What is left of them overtakes nothing that was asked since.
+    expect(sessions[0]).toBe(JSON.stringify(ids.map(() => 's')));
+    expect(new Set(sessions.slice(1))).toEqual(new Set([undefined]));
+  });
+
+  it('are left where their asker has gone, and overtaken together only where each has a session', async () => {
+    const bench = new Bench();
+    const sessions: (string | undefined)[] = [];
+    bench.turn = async (session, work) => {
+      sessions.push(session);
+      return sessions.length === 1 ? work() : OVERTAKEN;
+    };
+    bench.busyMs = 15;
+    const together = bench.together();
+    const answers = Array.from({ length: 12 }, (_, i) =>
+      together.ask(question(2 * i, i === 5 ? undefined : 's'))!.then(valueOf),
+    );
+    await together.put();
+    const told = await Promise.all(answers);
+    expect(told[0]).toBe('even 0');
+    expect(told[11]).toBe('overtaken');
+    expect(bench.begun.length).toBeLessThan(12);
+    expect(sessions).toEqual([undefined, undefined]);
   });
 
   it('are overtaken all at once where their turn was, and fail all at once where the thread has gone', async () => {

@@ -5,10 +5,8 @@
 import type { Bits, Table } from '../store/index.js';
 import { CountedSet } from './counted-set.js';
 
-/** Sets of the segments side by side; the one set itself, where there is no other. */
+/** Sets of the segments side by side. */
 export function sideBySide(sets: readonly Bits[], starts: Uint32Array): Bits {
-  const [only] = sets;
-  if (sets.length === 1 && only.length === starts[starts.length - 1] >>> 5) return only;
   const flat = new Uint32Array(starts[starts.length - 1] >>> 5);
   sets.forEach((set, s) => flat.set(set, starts[s] >>> 5));
   return flat;
@@ -25,8 +23,7 @@ export class LiveRows {
   private constructor(private readonly table: Table) {
     this.version = table.version;
     this.starts = Uint32Array.from(table.slotStarts);
-    // Copied: what is live is changed in place.
-    const sets = table.segments.map(({ live }) => live.slice());
+    const sets = table.segments.map(({ live }) => live);
     this.live = new CountedSet(sideBySide(sets, this.starts));
   }
 

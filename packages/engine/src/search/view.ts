@@ -56,6 +56,12 @@ function placesOf(set: Bits, count: number, order: Order): Bits {
   return places;
 }
 
+/** Sets of a search, which nobody writes to: the only one needs no copy. */
+function allOf(sets: readonly Bits[], starts: Uint32Array): Bits {
+  const [only] = sets;
+  return sets.length === 1 && only.length === starts[starts.length - 1] >>> 5 ? only : sideBySide(sets, starts);
+}
+
 export class View {
   private readonly live: LiveRows;
   /** Segments that were answered when this was made. */
@@ -73,13 +79,13 @@ export class View {
     const { table, question } = search;
     this.live = LiveRows.of(table);
     this.upTo = search.matches.length;
-    this.onShow = sideBySide(search.onShow, this.live.starts);
+    this.onShow = allOf(search.onShow, this.live.starts);
     if (question.sort.length > 0) this.order = permutation(table, question.sort, () => this.onShow);
     this.list = new CountedSet(this.order ? placesOf(this.onShow, search.shown, this.order) : this.onShow);
   }
 
   private get matches(): Bits {
-    return (this.builtMatches ??= sideBySide(this.search.matches.slice(0, this.upTo), this.live.starts));
+    return (this.builtMatches ??= allOf(this.search.matches.slice(0, this.upTo), this.live.starts));
   }
 
   /** The matches, by their places in the order. */

@@ -51,12 +51,6 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
-/** Session that a message names, whatever that is. */
-function sessionOf(message: unknown): string {
-  const { request } = (message ?? {}) as { request?: { session?: unknown } | null };
-  return typeof request?.session === 'string' ? request.session : '';
-}
-
 /** One client. Its sessions are its own, so that what it asked is dropped when it goes. */
 class Client {
   private static next = 0;
@@ -91,7 +85,7 @@ class Client {
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
       const replies = new Gathering<string>((some) => send(some.join('\n')), message.length);
-      const together = this.threads.questions.together(this.name, `together ${sessionOf(message[0])}`);
+      const together = this.threads.questions.together(this.name, () => this.socket.readyState === this.socket.OPEN);
       for (const one of message) void this.answer(one, (reply) => replies.add(reply), together);
       void together.put();
     } catch (error) {

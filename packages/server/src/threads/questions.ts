@@ -94,11 +94,11 @@ export class Questions {
     return new HttpProblem(503, 'This table is still being read', detail, { 'Retry-After': '1' });
   }
 
-  /** Questions of one asker that go to the thread as one message, once they are put. @param session of all of them together */
-  together(asker: string, session: string): Together {
+  /** Questions of one asker that go to the thread as one message, once they are put. @param wanted false once the asker has gone */
+  together(asker: string, wanted: () => boolean): Together {
     let { host } = this.thread;
     return new Together({
-      turn: (work) => this.inTurn({ asker, session }, work),
+      turn: (session, work) => (wanted() ? this.inTurn({ asker, session }, work) : Promise.resolve(OVERTAKEN)),
       put: (questions) => {
         ({ host } = this.thread);
         return this.thread.of(host.searchTogether(questions));

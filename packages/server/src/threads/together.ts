@@ -35,8 +35,8 @@ interface Waiting {
 
 /** How they are put, and how what is not answered then is asked for. */
 interface Thread {
-  /** @returns OVERTAKEN if `work` was not begun */
-  turn(work: () => Promise<void>): Promise<void | typeof OVERTAKEN>;
+  /** @param session see `Turns.run` @returns OVERTAKEN if `work` was not begun */
+  turn(session: string | undefined, work: () => Promise<void>): Promise<void | typeof OVERTAKEN>;
   put(questions: readonly Question[]): Promise<Answered>;
   rest(of: number): Promise<Answered>;
 }
@@ -57,12 +57,20 @@ export class Together {
     });
   }
 
+  /** Overtaken as a whole only by the same sessions; else each by itself, by the host. */
+  private get session(): string | undefined {
+    const sessions = this.questions.map(({ request }) => request.session);
+    return sessions.includes(undefined) ? undefined : JSON.stringify(sessions);
+  }
+
   /** Puts what was asked. */
   async put(): Promise<void> {
     this.closed = true;
     try {
       for (let from = 0; from < this.questions.length;) {
-        const turn = await this.thread.turn(async () => void (from += await this.putSome(from)));
+        // What is left of an older message never takes the place of a newer one.
+        const session = from === 0 ? this.session : undefined;
+        const turn = await this.thread.turn(session, async () => void (from += await this.putSome(from)));
         if (turn !== OVERTAKEN) continue;
         for (const { done } of this.waiting) done(OVERTAKEN);
         return;

@@ -120,8 +120,9 @@ export class Everywhere {
     );
     const whole = answers.filter(({ asked }) => asked.box === undefined);
     return {
-      /** Something is told at all, if only of an older text; every one that is asked now has said something. */
+      /** Something is told at all, if only of an older text; of this one; and by every one that is asked. */
       told: answers.length > 0,
+      begun: told.some(({ told: one }) => one?.text === this.text()),
       answered: told.every(({ told: one }) => one?.text === this.text()),
       rows: whole.reduce((sum, { answer }) => sum + answer.matched, 0),
       tables: whole.filter(({ answer }) => answer.matched > 0).length,

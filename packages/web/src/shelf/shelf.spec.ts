@@ -154,6 +154,11 @@ describe('C5: the shelf', () => {
     type('red ');
     jasmine.clock().tick(100);
     expect(summary()).toBe('3 rows in 1 table · every row searched');
+    // What is drawn of it by then is not said to be of the text before.
+    const [one] = type('red s');
+    one.flush({ matched: 1, rows: [], complete: true, milliseconds: 1, problem: null });
+    jasmine.clock().tick(80);
+    expect(summary()).toContain('still searching');
     type('');
     expect(summary()).toBe('');
     jasmine.clock().tick(10_000);

@@ -33,13 +33,13 @@ const AGAIN_MS = 1_000;
 /** What is typed goes into the address once it has rested so long, in milliseconds. */
 const ADDRESS_MS = 400;
 
-/** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 /** What the shelf says of what is typed, and whether it is late. */
 interface Said {
   readonly whole: ReturnType<Everywhere['whole']>;
   readonly late: boolean;
 }
 
+/** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 @Component({
   selector: 'un-shelf',
   imports: [Band, Logo, Pop],
@@ -95,7 +95,7 @@ export class Shelf {
   /** What is found in all. What is asked anew says so only once it is late: until then it says what the bands below show. */
   private readonly said = linkedSignal<Said, Said>({
     source: () => ({ whole: this.everywhere.whole(), late: this.everywhere.late() }),
-    computation: (now, before) => (now.late || !now.whole || now.whole.answered || !before ? now : before.value),
+    computation: (now, before) => (now.late || !now.whole || now.whole.begun || !before ? now : before.value),
   });
   protected readonly summary = computed(() => {
     const { whole } = this.said();
