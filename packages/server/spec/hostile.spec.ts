@@ -228,6 +228,34 @@ describe('C2, C3: what nobody should send', () => {
     expect((await running.find(1, 'x', ['A'])).status).toBe(200);
   });
 
+  it('C4: messages of several questions without a session overtake none, however many wait', async () => {
+    const socket = new WebSocket(`${running.server.address.replace('http', 'ws')}/api/standing`);
+    await new Promise((done) => socket.once('open', done));
+    const replies: string[] = [];
+    const all = new Promise<void>((done) =>
+      socket.on('message', (data: Buffer) => {
+        replies.push(...String(data).split('\n'));
+        if (replies.length === 400) done();
+      }),
+    );
+    for (let message = 0; message < 40; message++)
+      socket.send(
+        JSON.stringify(
+          Array.from({ length: 10 }, (_, i) => ({
+            id: message * 10 + i,
+            table: 1,
+            request: { question: { threaded: ['A'], strands: [{ verb: 'find', text: `m${message} q${i}` }] } },
+          })),
+        ),
+      );
+    await all;
+    socket.close();
+    for (const reply of replies) {
+      expect(reply).toMatch(/^\d+ 200 /);
+      expect(reply).toContain('"overtaken":false');
+    }
+  });
+
   it('C4: a client that asks much and reads nothing is dropped, and nobody waits for it', async () => {
     const rows = Array.from({ length: 1_000 }, (_, i) => `row ${i} ${'long '.repeat(400)}`).join('\n');
     const { body } = await running.ask('POST', '/api/tables?name=Long', `A\n${rows}\n`);
