@@ -1,6 +1,6 @@
-import { type Change, type Column, type RowChange, WHOLE_SCOPE } from '@usual-needle/contract';
+import { type Change, type Column, type RowChange, type Scope, WHOLE_SCOPE } from '@usual-needle/contract';
 import { blankQuestion } from '@usual-needle/engine';
-import { Host, UnknownColumn } from '@usual-needle/host';
+import { bestOf, Host, UnknownColumn } from '@usual-needle/host';
 
 const [STOPS, ITEMS] = [1, 2];
 const STOP_COLUMNS: Column[] = [
@@ -168,10 +168,14 @@ describe('tables that borrow', () => {
     const host = await both();
     const pairing = { table: STOPS, key: 'Found at', matches: 'Name' };
     expect(await host.pairing(WHOLE_SCOPE, ITEMS, pairing, WHOLE_SCOPE)).toEqual({ rows: 6, found: 5, twice: 0 });
-    const others = [STOPS, ITEMS, 99].map((id) => ({ id, scope: WHOLE_SCOPE }));
-    expect(await host.lenders(WHOLE_SCOPE, ITEMS, others)).toEqual({ pairings: [{ ...pairing, share: 5 / 6 }] });
+    const suggested = async (scope: Scope): Promise<unknown> => {
+      const keys = (await host.keys(WHOLE_SCOPE, ITEMS))!;
+      const others = [STOPS, 99].map((id) => ({ id, scope }));
+      return bestOf(await host.pairings(keys, others));
+    };
+    expect(await suggested(WHOLE_SCOPE)).toEqual([{ ...pairing, share: 5 / 6 }]);
     const narrow = { ...WHOLE_SCOPE, visible: ['Town'] };
-    expect(await host.lenders(WHOLE_SCOPE, ITEMS, [{ id: STOPS, scope: narrow }])).toEqual({ pairings: [] });
+    expect(await suggested(narrow)).toEqual([]);
     await expectAsync(host.pairing(WHOLE_SCOPE, ITEMS, pairing, narrow)).toBeRejectedWithError(UnknownColumn);
   });
 

@@ -11,7 +11,6 @@ import type {
   Column,
   ExplainRequest,
   Explanation,
-  Lenders,
   NextMatch,
   NextRequest,
   Offers,
@@ -22,6 +21,7 @@ import type {
   SearchAnswer,
   SearchRequest,
   StoredRow,
+  SuggestedPairing,
 } from '@usual-needle/contract';
 import {
   columnNumbers,
@@ -43,7 +43,7 @@ import {
 import { answerSteps, OVERTAKEN, wireReason } from './answer.js';
 import { Borrowings } from './borrowings.js';
 import { columnsOf, type Held } from './held.js';
-import { suggestions, type OtherTable } from './pairings.js';
+import { keySteps, pairingSteps, type ColumnKeys, type OtherTable } from './pairings.js';
 import { columnsIn, questionIn } from './scoped.js';
 
 /** Searches kept for scrolling. */
@@ -300,15 +300,19 @@ export class Host {
     return this.inTheBackground(overlapSteps(held.table, paired.key, paired.lender));
   }
 
-  /** Pairings with other tables that suggest themselves, best first. @param others what may be seen of them */
-  async lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
+  /** What a table's columns look rows up by, for `pairings`, here or in another host. @throws StillLoading */
+  async keys(scope: Scope, id: number): Promise<readonly ColumnKeys[] | undefined> {
     const held = this.held(id);
-    if (!held) return undefined;
-    const there = others.flatMap(({ id: other, scope: seen }) => {
-      const one = other === id ? undefined : this.tables.get(other);
-      return one && one.change >= 0 ? [{ id: other, held: one, scope: seen }] : [];
+    return held && (await this.inTheBackground(keySteps(held, scope)));
+  }
+
+  /** Pairings of a table with those of others that are held here. @param others what may be seen of them */
+  async pairings(own: readonly ColumnKeys[], others: readonly OtherTable[]): Promise<readonly SuggestedPairing[]> {
+    const there = others.flatMap((other) => {
+      const held = this.tables.get(other.id);
+      return held && held.change >= 0 ? [{ ...other, held }] : [];
     });
-    return { pairings: (await this.inTheBackground(suggestions(held, scope, there))) ?? [] };
+    return (await this.inTheBackground(pairingSteps(own, there))) ?? [];
   }
 
   /** Number of the last change that a table knows of; undefined if it is not held or not whole. */

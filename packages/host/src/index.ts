@@ -1,5 +1,5 @@
 export { Host, StillLoading, type HostProgress } from './host.js';
-export type { OtherTable } from './pairings.js';
+export { bestOf, type ColumnKeys, type OtherTable } from './pairings.js';
 export { wireReason } from './answer.js';
 export { OutOfScope, questionIn } from './scoped.js';
 export { PackReader, type PackWriter } from '@usual-needle/engine';

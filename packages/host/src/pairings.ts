@@ -25,27 +25,43 @@ function keyColumns(held: Held, scope: Scope): number[] {
   return columnsOf(held).flatMap((column, i) => (fits(column) ? [i] : []));
 }
 
-export function* suggestions(
-  held: Held,
-  scope: Scope,
+/** Keys that a column's cells look rows up by, as many as are looked at. */
+export interface ColumnKeys {
+  readonly column: string;
+  readonly keys: ReadonlySet<string>;
+}
+
+/** What a table's columns look rows up by; a column with few keys says too little. */
+export function* keySteps(held: Held, scope: Scope): Steps<readonly ColumnKeys[]> {
+  const own: ColumnKeys[] = [];
+  for (const at of keyColumns(held, scope)) {
+    const keys = yield* someKeys(held.table, at, KEYS);
+    if (keys.size >= FEW_KEYS) own.push({ column: held.table.columns[at].name, keys });
+  }
+  return own;
+}
+
+/** Pairings of a table with others, by what its columns look rows up by. */
+export function* pairingSteps(
+  own: readonly ColumnKeys[],
   others: readonly (OtherTable & { readonly held: Held })[],
 ): Steps<readonly SuggestedPairing[]> {
-  const own: { name: string; keys: ReadonlySet<string> }[] = [];
-  for (const column of keyColumns(held, scope)) {
-    const keys = yield* someKeys(held.table, column, KEYS);
-    if (keys.size >= FEW_KEYS) own.push({ name: held.table.columns[column].name, keys });
-  }
   const found: SuggestedPairing[] = [];
   for (const other of others)
-    for (const column of keyColumns(other.held, other.scope)) {
-      if (!isNearlyUnique(other.held.table, column)) continue;
-      const there = yield* someKeys(other.held.table, column, Infinity);
-      const matches = other.held.table.columns[column].name;
-      for (const { name, keys } of own) {
+    for (const at of keyColumns(other.held, other.scope)) {
+      if (!isNearlyUnique(other.held.table, at)) continue;
+      const there = yield* someKeys(other.held.table, at, Infinity);
+      const matches = other.held.table.columns[at].name;
+      for (const { column, keys } of own) {
         let both = 0;
         for (const key of keys) if (there.has(key)) both++;
-        if (both >= keys.size * ENOUGH) found.push({ table: other.id, key: name, matches, share: both / keys.size });
+        if (both >= keys.size * ENOUGH) found.push({ table: other.id, key: column, matches, share: both / keys.size });
       }
     }
-  return found.sort((a, b) => b.share - a.share).slice(0, SUGGESTED);
+  return found;
+}
+
+/** Those that suggest themselves, best first. */
+export function bestOf(found: readonly SuggestedPairing[]): readonly SuggestedPairing[] {
+  return [...found].sort((a, b) => b.share - a.share).slice(0, SUGGESTED);
 }

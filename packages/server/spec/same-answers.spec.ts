@@ -54,21 +54,26 @@ const edit = fc.record({
   now: fc.constantFrom('Umbrella, wood handle', 'LP-41', 'Brückl hat', ''),
 });
 
-/** The server, with its shared answers and its packs, beside a host that was filled from the rows and knows of neither. */
+/** The server, with its shared answers, its packs and its threads, beside a host that was filled from the rows and knows of neither. */
 describe('the server’s answers', () => {
   let running: Running;
-  let id: number;
+  /** The same rows twice, in two threads. */
+  let ids: number[];
   let host: Host;
   let known = 1;
   let keys = 0;
 
   beforeAll(async () => {
-    running = await Running.start(false);
+    running = await Running.start(false, undefined, { searchThreads: 2 });
     const { columns, rows } = foundItems(ROWS);
     const cells = [...rows];
     const csv = [...csvLines(columns, cells)].join('');
-    const table = (await running.ask('POST', '/api/tables?name=Many', csv)).body as unknown as TableSummary;
-    ({ id } = table);
+    const broughtIn = async (name: string): Promise<TableSummary> =>
+      (await running.ask('POST', `/api/tables?name=${name}`, csv)).body as unknown as TableSummary;
+    const table = await broughtIn('Many');
+    const { id } = table;
+    ids = [id, (await broughtIn('Again')).id];
+    expect(ids.map((one) => running.server.threads.threadsOf(one))).toEqual([[0], [1]]);
     host = new Host();
     host.begin(id, table.columns);
     await host.append(
@@ -80,19 +85,21 @@ describe('the server’s answers', () => {
   afterAll(() => running.end());
 
   const followed = async (): Promise<void> => {
-    const list = (await running.ask('GET', `/api/tables/${id}/changes?after=${known}`)).body as unknown as ChangeList;
+    const list = (await running.ask('GET', `/api/tables/${ids[0]}/changes?after=${known}`))
+      .body as unknown as ChangeList;
     for (const change of list.changes as readonly Change[]) {
       expect(host.apply(change)).toBe('applied');
       known = change.number;
     }
   };
   const same = async (asked: SearchRequest): Promise<void> => {
-    const expected = JSON.parse((await host.search(WHOLE_SCOPE, id, asked))!) as object;
+    const expected = JSON.parse((await host.search(WHOLE_SCOPE, ids[0], asked))!) as object;
     // At once, one after the other, and by who waits less: whoever's answer it is, it is the same.
-    const path = `/api/tables/${id}/search`;
-    const both = await Promise.all([running.ask('POST', path, asked), running.ask('POST', path, asked)]);
-    const last = await running.ask('POST', path, { ...asked, session: 's', turn: ++keys });
-    for (const { body } of [...both, last])
+    const paths = ids.map((id) => `/api/tables/${id}/search`);
+    const first = await Promise.all([...paths, ...paths].map((path) => running.ask('POST', path, asked)));
+    const turn = ++keys;
+    const last = await Promise.all(paths.map((path) => running.ask('POST', path, { ...asked, session: path, turn })));
+    for (const { body } of [...first, ...last])
       expect({ ...(body as object), milliseconds: 0 }).toEqual({ ...expected, milliseconds: 0 });
   };
   const hold = (runs: number): Promise<void> =>
@@ -100,12 +107,13 @@ describe('the server’s answers', () => {
       fc.asyncProperty(request, fc.option(edit, { nil: undefined, freq: 3 }), async (asked, change) => {
         await same(asked);
         if (change === undefined) return;
-        await running.ask('POST', `/api/tables/${id}/changes`, {
-          key: `same-answers-${++keys}`,
-          kind: 'edited',
-          columns: ['Description'],
-          changed: [{ id: change.row, was: [null], now: [change.now] }],
-        });
+        for (const id of ids)
+          await running.ask('POST', `/api/tables/${id}/changes`, {
+            key: `same-answers-${++keys}`,
+            kind: 'edited',
+            columns: ['Description'],
+            changed: [{ id: change.row, was: [null], now: [change.now] }],
+          });
         await followed();
         await same(asked);
       }),
@@ -117,8 +125,9 @@ describe('the server’s answers', () => {
     await running.server.threads.pack();
     await hold(10);
     await running.stop();
-    running = await Running.start(false, running.folder);
-    expect(running.server.threads.takenFromPacks.has(id)).toBe(true);
+    running = await Running.start(false, running.folder, { searchThreads: 2 });
+    expect([...running.server.threads.takenFromPacks].sort()).toEqual(ids);
+    expect(ids.map((one) => running.server.threads.threadsOf(one))).toEqual([[0], [1]]);
     await hold(60);
     expect(running.server.threads.shared.hits).toBeGreaterThan(60);
   });

@@ -17,6 +17,16 @@ function portNumber(text: string): number {
   return port;
 }
 
+/** Each holds tables of its own, and takes some 40 MB beside them. */
+const MOST_THREADS = 64;
+
+function count(text: string): number {
+  const number = Number(text);
+  if (!/^\d+$/.test(text) || number < 1 || number > MOST_THREADS)
+    throw new InvalidArgumentError(`From 1 to ${MOST_THREADS} threads can search.`);
+  return number;
+}
+
 const several = (value: string, before: readonly string[]): string[] => [...before, value];
 
 const program = new Command('npm start --')
@@ -25,17 +35,23 @@ const program = new Command('npm start --')
   .option('--host <address>', 'address to listen on', '127.0.0.1')
   .option('--name <name>', 'a further name that it may be called by; can be given again', several, [])
   .option('--data <folder>', 'folder of the embedded database', './data')
+  .option(
+    '--search-threads <number>',
+    'threads that may search; one fewer than there are processors if not said',
+    count,
+  )
   .option('--no-demo', 'start without the demo tables')
   .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : CANNOT_START))
   .allowExcessArguments(false)
   .showSuggestionAfterError(false)
   .parse();
-const { port, host, name, data, demo } = program.opts<{
+const { port, host, name, data, demo, searchThreads } = program.opts<{
   port: number;
   host: string;
   name: string[];
   data: string;
   demo: boolean;
+  searchThreads?: number;
 }>();
 const log = pino(
   { level: process.env['LOG_LEVEL'] ?? 'info', serializers: { err: toldToLog } },
@@ -55,7 +71,7 @@ function reason(error: unknown): string {
 
 try {
   const databaseUrl = process.env['DATABASE_URL'] || undefined;
-  const server = await startServer({ port, host, names: name, data, demo, log, databaseUrl });
+  const server = await startServer({ port, host, names: name, data, demo, searchThreads, log, databaseUrl });
   console.log(`Usual Needle is at ${server.address}`);
   let stopping = false;
   const stop = (): void => {

@@ -1,6 +1,7 @@
 /** A running server: database, search threads and application, and how to stop them. */
 import type { AddressInfo } from 'node:net';
 import { createServer, type RequestListener, type Server } from 'node:http';
+import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { once } from 'node:events';
 import type { Logger } from 'pino';
@@ -22,6 +23,8 @@ export interface ServerOptions {
   readonly data: string;
   /** A PostgreSQL to use instead of the embedded one. */
   readonly databaseUrl?: string;
+  /** How many threads may search. */
+  readonly searchThreads?: number;
   /** Bring the demo tables in if there is no table yet. */
   readonly demo: boolean;
   readonly log: Logger;
@@ -47,6 +50,11 @@ const HEAD_MS = 20_000;
 function addressOf(server: Server, host: string): string {
   const { port } = server.address() as AddressInfo;
   return `http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host}:${port}`;
+}
+
+/** One is left to whatever else there is to do. */
+function usualThreads(): number {
+  return Math.max(1, availableParallelism() - 1);
 }
 
 /** Until the database is open there is nothing to answer from. */
@@ -84,7 +92,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   try {
     const embedded = options.databaseUrl ? undefined : startEmbedded(resolve(options.data));
     // While the database starts, packs are read and the rest of the program is.
-    const threads = (opened = new SearchThreads(log, join(resolve(options.data), 'packs')));
+    const threads = (opened = new SearchThreads(
+      log,
+      options.searchThreads ?? usualThreads(),
+      join(resolve(options.data), 'packs'),
+    ));
     const [database, { dataIn, tidy }, { Follower }, { createApp }, { standingSearches }] = await Promise.all([
       opening(embedded, options.databaseUrl),
       import('./data/data.js'),

@@ -63,7 +63,7 @@ export class Follower {
   /** After the way to the other servers was broken off. */
   async catchUpAll(): Promise<void> {
     const there = await this.tables.list();
-    const known = new Set([...there.map(({ id }) => id), ...this.threads.held()]);
+    const known = new Set([...there.map(({ id }) => id), ...this.threads.heldIds()]);
     for (const table of known) await this.catchUp(table);
   }
 

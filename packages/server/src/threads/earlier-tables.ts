@@ -114,8 +114,8 @@ export class EarlierTables {
     for (const table of [...this.tables.values()]) if (table.now === now) this.close(table.id);
   }
 
-  /** The thread that held them has. */
-  lost(): void {
-    this.tables.clear();
+  /** What a thread held is lost. @returns those of it that are tables as they were */
+  lost(held: readonly number[]): number[] {
+    return held.filter((id) => this.tables.delete(id));
   }
 }

@@ -7,7 +7,6 @@ import type {
   Column,
   ExplainRequest,
   Explanation,
-  Lenders,
   NextMatch,
   NextRequest,
   Offers,
@@ -16,13 +15,22 @@ import type {
   PairingCounts,
   Scope,
   SearchRequest,
+  SuggestedPairing,
 } from '@usual-needle/contract';
 import { AnsweredTogether } from './answered-together.js';
 import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
-import { packPath, packsIn } from './pack-folder.js';
+import { packPath } from './pack-folder.js';
 import { PARTED } from '../data/records.js';
 import type { Answered, Question } from './together.js';
-import { Host, OutOfScope, StillLoading, UnknownColumn, UnreadablePicker, type OtherTable } from '@usual-needle/host';
+import {
+  Host,
+  OutOfScope,
+  StillLoading,
+  UnknownColumn,
+  UnreadablePicker,
+  type ColumnKeys,
+  type OtherTable,
+} from '@usual-needle/host';
 
 export type Told<T> =
   | { readonly ok: true; readonly value: T | undefined }
@@ -43,11 +51,14 @@ async function told<T>(work: () => Promise<T | undefined>): Promise<Told<T>> {
 export class HostThread {
   private readonly host = new Host();
   private reading: Promise<void> = Promise.resolve();
-  /** What was read and is not trusted yet. */
+  /** What was read and nobody has asked for yet. */
   private readonly unpacked = new Map<number, PackedAs>();
+  /** What was asked for, and may be trusted. */
+  private readonly offered = new Map<number, PackedAs>();
   private readonly together = new AnsweredTogether(({ scope, id, request }) => this.search(scope, id, request));
 
   begin(id: number, columns: readonly Column[]): void {
+    this.offered.delete(id);
     this.host.begin(id, columns);
   }
 
@@ -109,14 +120,15 @@ export class HostThread {
     return false;
   }
 
-  /** Begins to read the packs of a folder, one after the other, before it is known whether they fit what the database has. */
-  readPacks(folder: string): void {
-    this.reading = (async () => {
-      for (const id of await packsIn(folder)) {
+  /** Reads packs, one after the other, before it is known whether they fit what the database has. */
+  readPacks(folder: string, ids: readonly number[]): Promise<void> {
+    this.reading = this.reading.then(async () => {
+      for (const id of ids) {
         const as = await this.read(id, packPath(folder, id));
         if (as) this.unpacked.set(id, as);
       }
-    })();
+    });
+    return this.reading;
   }
 
   /** Takes a table from its pack. @returns undefined if there is none, or a damaged one; then the table is not there */
@@ -134,10 +146,14 @@ export class HostThread {
     }
   }
 
-  /** What the pack of a table says that it is of, once all have been read; undefined without one. */
-  async packedAs(id: number): Promise<PackedAs | undefined> {
+  /** What the pack of a table says that it is of; undefined without one, or where the table is there. */
+  async packedAs(folder: string, id: number): Promise<PackedAs | undefined> {
     await this.reading;
-    return this.unpacked.get(id);
+    if (!this.unpacked.has(id)) await this.readPacks(folder, [id]);
+    const as = this.unpacked.get(id);
+    this.unpacked.delete(id);
+    if (as) this.offered.set(id, as);
+    return as;
   }
 
   /** Tables whose packs were read, once all have been. */
@@ -148,11 +164,11 @@ export class HostThread {
 
   /** The pack of a table fits: it answers from now on. */
   trust(id: number): void {
-    this.host.trust(id, this.unpacked.get(id)!.change);
-    this.unpacked.delete(id);
+    this.host.trust(id, this.offered.get(id)!.change);
+    this.offered.delete(id);
   }
 
-  /** Forgets what was read of tables that are not to be trusted, or are not there. */
+  /** Forgets what was read and nobody has asked for: of tables that are not there. */
   async distrust(): Promise<void> {
     await this.reading;
     for (const id of this.unpacked.keys()) this.host.dropUntrusted(id);
@@ -167,8 +183,12 @@ export class HostThread {
     return told(() => this.host.pairing(scope, id, pairing, other));
   }
 
-  lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Told<Lenders>> {
-    return told(() => this.host.lenders(scope, id, others));
+  keys(scope: Scope, id: number): Promise<Told<readonly ColumnKeys[]>> {
+    return told(() => this.host.keys(scope, id));
+  }
+
+  pairings(own: readonly ColumnKeys[], others: readonly OtherTable[]): Promise<readonly SuggestedPairing[]> {
+    return this.host.pairings(own, others);
   }
 
   warmUp(): Promise<void> {

@@ -2,7 +2,7 @@
 import type { Change } from '@usual-needle/contract';
 
 /** Tables of fewer rows are built in no time. */
-const WORTH_PACKING = 10_000;
+export const WORTH_PACKING = 10_000;
 /** A pack is made anew once it is so many changes behind, or those were of so many rows. */
 const CHANGES_BEHIND = 2_000;
 const ROWS_BEHIND = 20_000;

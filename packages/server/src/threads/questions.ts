@@ -12,16 +12,14 @@ import type {
   Scope,
   SearchRequest,
 } from '@usual-needle/contract';
-import type { OtherTable } from '@usual-needle/host';
+import { bestOf, type OtherTable } from '@usual-needle/host';
+import type { Remote } from 'comlink';
 import { HttpProblem } from '../routes/http-problem.js';
-import type { Told } from './host-thread.js';
+import type { HostThread, Told } from './host-thread.js';
 import { gone, type SearchThread } from './search-thread.js';
 import type { SharedAnswers } from './shared-answers.js';
 import { Together } from './together.js';
-import { OVERTAKEN, TooMany, Turns } from './turns.js';
-
-/** Questions answered side by side: the host goes from one to the other. */
-const AT_ONCE = 4;
+import { OVERTAKEN, TooMany, type Turns } from './turns.js';
 
 /** Whose question it is, as far as that is known. */
 interface By {
@@ -35,44 +33,47 @@ interface Tables {
   reading(id: number): { readonly rows: number; readonly rowsRead: number; readonly done: boolean } | undefined;
   /** All that was there at the start has been read. */
   filled(): boolean;
+  /** Thread that answers for a table; undefined without the table. */
+  threadOf(id: number): SearchThread | undefined;
+  /** Those that have begun. */
+  threads(): readonly SearchThread[];
+  /** Has a table held in the thread of another, for a while. */
+  beside(other: number, id: number): Promise<void>;
 }
 
+/** Without the table. */
+const NOTHING = { ok: true, value: undefined } as const;
 const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows: [], notices: [], problem: null });
 
 export class Questions {
-  private readonly turns = new Turns(AT_ONCE);
-  /** Of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
-  private readonly aside = new Turns(1);
-
   constructor(
     private readonly tables: Tables,
-    private readonly thread: SearchThread,
     private readonly shared: SharedAnswers,
   ) {}
 
   /** An asker has gone: what its sessions asked is not wanted any more. */
   leave(asker: string, sessions: Iterable<string>): void {
-    this.turns.leave(asker);
-    for (const session of sessions) this.thread.host.leave(session).catch(() => undefined);
+    const left = [...sessions];
+    for (const thread of this.tables.threads()) {
+      thread.turns.leave(asker);
+      for (const session of left) thread.host.leave(session).catch(() => undefined);
+    }
   }
 
-  private async told<T>(id: number, by: By, ask: () => Promise<Told<T>>, turns = this.turns): Promise<T | undefined> {
+  private async told<T>(
+    id: number,
+    ask: (host: Remote<HostThread>) => Promise<Told<T>>,
+    turns: 'turns' | 'aside' = 'turns',
+  ): Promise<T | undefined> {
     this.mustBeRead(id);
-    return this.valueOf(id, await this.inTurn(by, () => this.thread.of(ask()), turns));
+    const thread = this.tables.threadOf(id);
+    if (!thread) return this.valueOf<T>(id, NOTHING);
+    return this.valueOf(id, await inTurn(thread[turns], {}, () => thread.of(ask(thread.host))));
   }
 
   /** It may be held already, and yet be of before what the log says. */
   private mustBeRead(id: number): void {
     if (this.tables.reading(id)?.done === false) throw this.stillLoading(id);
-  }
-
-  private async inTurn<T>(by: By, work: () => Promise<T>, turns = this.turns): Promise<T | typeof OVERTAKEN> {
-    try {
-      return await turns.run(by.asker, by.session, work);
-    } catch (error) {
-      if (!(error instanceof TooMany)) throw error;
-      throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', { 'Retry-After': '1' });
-    }
   }
 
   private valueOf<T>(id: number, told: Told<T> | typeof OVERTAKEN): T | undefined {
@@ -94,17 +95,29 @@ export class Questions {
     return new HttpProblem(503, 'This table is still being read', detail, { 'Retry-After': '1' });
   }
 
-  /** Questions of one asker that go to the thread as one message, once they are put. @param wanted false once the asker has gone */
-  together(asker: string, wanted: () => boolean): Together {
-    let { host } = this.thread;
+  /** Questions of one asker that go to each thread as one message, once they are put. @param wanted false once the asker has gone */
+  together(asker: string, wanted: () => boolean): Parts {
+    const parts = new Map<SearchThread, Together>();
+    return {
+      in: (thread) => {
+        const part = parts.get(thread) ?? this.part(thread, asker, wanted);
+        parts.set(thread, part);
+        return part;
+      },
+      put: async () => void (await Promise.all([...parts.values()].map((part) => part.put()))),
+    };
+  }
+
+  private part(thread: SearchThread, asker: string, wanted: () => boolean): Together {
+    let { host } = thread;
     return new Together({
-      turn: (session, work) => (wanted() ? this.inTurn({ asker, session }, work) : Promise.resolve(OVERTAKEN)),
+      turn: (session, work) => (wanted() ? inTurn(thread.turns, { asker, session }, work) : Promise.resolve(OVERTAKEN)),
       put: (questions) => {
-        ({ host } = this.thread);
-        return this.thread.of(host.searchTogether(questions));
+        ({ host } = thread);
+        return thread.of(host.searchTogether(questions));
       },
       // A thread that was started since knows nothing of them.
-      rest: (of) => (host === this.thread.host ? this.thread.of(host.restOf(of)) : Promise.reject(gone())),
+      rest: (of) => (host === thread.host ? thread.of(host.restOf(of)) : Promise.reject(gone())),
     });
   }
 
@@ -117,18 +130,18 @@ export class Questions {
     id: number,
     request: SearchRequest,
     asker?: string,
-    together?: Together,
+    together?: Parts,
   ): Promise<string | undefined> {
     const by = { asker, session: request.session };
     try {
       return await this.shared.of(scope, id, request, async () => {
         this.mustBeRead(id);
-        const outcome = together?.ask({ scope, id, request });
-        return this.valueOf(
-          id,
-          await (outcome ??
-            this.inTurn(by, () => this.thread.of<Told<string>>(this.thread.host.search(scope, id, request)))),
-        );
+        const thread = this.tables.threadOf(id);
+        if (!thread) return this.valueOf<string>(id, NOTHING);
+        const outcome =
+          together?.in(thread).ask({ scope, id, request }) ??
+          inTurn(thread.turns, by, () => thread.of<Told<string>>(thread.host.search(scope, id, request)));
+        return this.valueOf(id, await outcome);
       });
     } catch (error) {
       if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
@@ -138,32 +151,61 @@ export class Questions {
 
   /** @throws HttpProblem */
   async explain(scope: Scope, id: number, request: ExplainRequest): Promise<Explanation | undefined> {
-    return this.told(id, {}, () => this.thread.host.explain(scope, id, request));
+    return this.told(id, (host) => host.explain(scope, id, request));
   }
 
   /** @throws HttpProblem */
   offers(scope: Scope, id: number, request: OffersRequest): Promise<Offers | undefined> {
-    return this.told(id, {}, () => this.thread.host.offers(scope, id, request));
+    return this.told(id, (host) => host.offers(scope, id, request));
   }
 
   /** @throws HttpProblem */
   next(scope: Scope, id: number, request: NextRequest): Promise<NextMatch | undefined> {
-    return this.told(id, {}, () => this.thread.host.next(scope, id, request));
+    return this.told(id, (host) => host.next(scope, id, request));
   }
 
   /** Cells as they are stored, with those of borrowed columns looked up. @throws HttpProblem */
   filledCells(id: number, rows: readonly (readonly string[])[]): Promise<readonly (readonly string[])[] | undefined> {
-    return this.told(id, {}, () => this.thread.host.filled(id, rows));
+    return this.told(id, (host) => host.filled(id, rows));
   }
 
   /** @throws HttpProblem */
-  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
-    return this.told(id, {}, () => this.thread.host.pairing(scope, id, pairing, other), this.aside);
+  async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
+    await this.tables.beside(pairing.table, id);
+    return this.told(id, (host) => host.pairing(scope, id, pairing, other), 'aside');
   }
 
   /** @throws HttpProblem */
-  lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
-    return this.told(id, {}, () => this.thread.host.lenders(scope, id, others), this.aside);
+  async lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
+    const own = await this.told(id, (host) => host.keys(scope, id), 'aside');
+    if (!own) return undefined;
+    const found = await Promise.all(
+      this.tables.threads().map(async (thread) => {
+        const there = others.filter((other) => other.id !== id && this.tables.threadOf(other.id) === thread);
+        if (there.length === 0) return [];
+        const some = await inTurn(thread.aside, {}, () => thread.of(thread.host.pairings(own, there)));
+        return some === OVERTAKEN ? [] : some;
+      }),
+    );
+    return { pairings: bestOf(found.flat()) };
+  }
+}
+
+/** Questions that are put together, by the threads that they go to. */
+export interface Parts {
+  /** Those of a thread. */
+  in(thread: SearchThread): Together;
+  /** Puts what was asked. */
+  put(): Promise<void>;
+}
+
+/** @throws HttpProblem 503 if too many wait */
+async function inTurn<T>(turns: Turns, by: By, work: () => Promise<T>): Promise<T | typeof OVERTAKEN> {
+  try {
+    return await turns.run(by.asker, by.session, work);
+  } catch (error) {
+    if (!(error instanceof TooMany)) throw error;
+    throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', { 'Retry-After': '1' });
   }
 }
 

@@ -1,4 +1,4 @@
-/** A thread with a host. One that ends unexpectedly is started again; whoever waited for an answer of it is told so. */
+/** A thread with a host, begun once it is wanted. One that ends unexpectedly is started again; whoever waited for an answer of it is told so. */
 import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
@@ -6,14 +6,18 @@ import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { Logger } from 'pino';
 import { HttpProblem } from '../routes/http-problem.js';
 import type { HostThread } from './host-thread.js';
+import { Turns } from './turns.js';
 
 /** A thread that ended is started again after so long, in milliseconds. */
 const AGAIN_MS = 500;
 
+/** Questions answered side by side: the host goes from one to the other. */
+const AT_ONCE = 4;
+
 /** What happens to it. */
 interface Heard {
   /** A thread has been started; its host holds nothing yet. */
-  began(host: Remote<HostThread>): void;
+  began(): void;
   /** What it held is lost. */
   lost(): void;
   /** After `lost`, another one is there to be filled. */
@@ -21,8 +25,12 @@ interface Heard {
 }
 
 export class SearchThread {
-  private worker!: Worker;
-  private current!: Remote<HostThread>;
+  /** Whose question is next. */
+  readonly turns = new Turns(AT_ONCE);
+  /** Of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
+  readonly aside = new Turns(1);
+  private worker: Worker | undefined;
+  private current: Remote<HostThread> | undefined;
   private closed = false;
   /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
   private waiting: Set<(error: unknown) => void> | undefined;
@@ -30,16 +38,17 @@ export class SearchThread {
   constructor(
     private readonly log: Logger,
     private readonly heard: Heard,
-  ) {
-    this.start();
+  ) {}
+
+  get isBegun(): boolean {
+    return this.worker !== undefined;
   }
 
-  private start(): void {
+  private start(): Remote<HostThread> {
     const worker = new Worker(new URL('./host.worker.js', import.meta.url));
     this.worker = worker;
-    this.current = wrap<HostThread>(nodeEndpoint(worker));
+    const host = (this.current = wrap<HostThread>(nodeEndpoint(worker)));
     const waiting = (this.waiting = new Set<(error: unknown) => void>());
-    this.heard.began(this.current);
     worker.once('error', (error) => this.log.error({ err: error }, 'a search thread failed'));
     worker.once('exit', () => {
       if (this.waiting === waiting) this.waiting = undefined;
@@ -56,10 +65,13 @@ export class SearchThread {
         this.heard.again().catch((error: unknown) => this.log.error({ err: error }, 'tables could not be read again'));
       }, AGAIN_MS);
     });
+    this.heard.began();
+    return host;
   }
 
+  /** What it holds; that begins the thread. */
   get host(): Remote<HostThread> {
-    return this.current;
+    return this.current ?? this.start();
   }
 
   /** An answer of the thread. @throws HttpProblem 503 if it has gone */
@@ -75,6 +87,7 @@ export class SearchThread {
 
   /** Ends it, as if it had failed: for tests of what happens then. */
   async end(): Promise<void> {
+    if (!this.worker) return;
     const exit = once(this.worker, 'exit');
     await this.worker.terminate();
     await exit;
@@ -82,7 +95,7 @@ export class SearchThread {
 
   async close(): Promise<void> {
     this.closed = true;
-    await this.worker.terminate();
+    await this.worker?.terminate();
   }
 }
 

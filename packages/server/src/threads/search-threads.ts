@@ -1,38 +1,40 @@
-/** The tables as the server searches them: held by a search thread, filled from the database and kept in step with the log. */
-import type { Change, Column, Health, Scope, TableSummary } from '@usual-needle/contract';
+/**
+ * The tables as the server searches them: spread over search threads, filled from the database and kept in step with the log.
+ *
+ * ```
+ * thread 1   Found items   Stops           Found items borrows from Stops: they are at home together
+ * thread 2   Loans         Stops (lent)    Loans borrows from it, too, and is at home elsewhere: another copy
+ * ```
+ * What is asked of a table is asked of its home. Whatever happens to it happens to every copy.
+ */
+import type { Change, Column, Health, Scope } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import type { Principal } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
 import type { Tables } from '../data/tables.js';
 import { identified } from '../data/records.js';
+import { Copies } from './copies.js';
 import { EarlierTables } from './earlier-tables.js';
-import { inLoadingOrder, lendersOf } from './loading-order.js';
-import { packPath, sweepPacks } from './pack-folder.js';
+import { HeldTables, type Loadable } from './held-tables.js';
+import { inLoadingOrder } from './loading-order.js';
+import { packPath, packsIn, sweepPacks } from './pack-folder.js';
 import { Packing } from './packing.js';
-import { PacksKept } from './packs-kept.js';
+import { WORTH_PACKING } from './packs-kept.js';
+import { healthOf } from './progress.js';
 import { Questions } from './questions.js';
-import { SearchThread } from './search-thread.js';
 import { SharedAnswers } from './shared-answers.js';
+import { Spread } from './spread.js';
 
-/** Rows read from the database at a time. */
-const READ_BATCH = 5_000;
-
-type Loadable = Pick<TableSummary, 'id' | 'columns' | 'change' | 'rows'>;
-
-interface Loading {
-  readonly rows: number;
-  rowsRead: number;
-  done: boolean;
-}
-
+/** Bytes of a pack for a row of the demo's, about. */
+const BYTES_A_ROW = 400;
 export class SearchThreads {
-  private readonly thread: SearchThread;
+  private readonly spread: Spread;
+  /** What was placed by its pack: whether there is such a table is not known yet. */
+  private readonly packsPlaced: Promise<ReadonlySet<number>>;
   readonly shared = new SharedAnswers();
-  /** Tables that each table borrows from. */
-  private readonly borrows = new Map<number, ReadonlySet<number>>();
-  private readonly loading = new Map<number, Loading>();
-  private readonly loads = new Map<number, Promise<void>>();
+  private readonly copies: Copies;
   private filled = false;
+  private isWarm = false;
 
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
@@ -45,59 +47,98 @@ export class SearchThreads {
   private tables!: Tables;
   private ready: (() => Promise<void>) | undefined;
 
-  /** @param packs folder of what was built, for the next start; without one every start builds */
+  /**
+   * @param threads how many there may be
+   * @param packs folder of what was built, for the next start; without one every start builds
+   */
   constructor(
-    log: Logger,
+    private readonly log: Logger,
+    threads: number,
     private readonly packs?: string,
   ) {
-    this.thread = new SearchThread(log, {
-      // Before it is known what the database has, which takes its time to open.
-      began: (host) => void (this.packs && host.readPacks(this.packs).catch(() => undefined)),
-      lost: () => {
-        this.loading.clear();
-        this.earlier.lost();
-        this.filled = false;
-      },
-      again: async () => {
-        await this.loadAll();
-        this.started();
-      },
-    });
+    this.spread = new Spread(threads, () => this.thread());
+    // Before it is known what the database has, which takes its time to open.
+    void this.spread.all[0].thread.host;
+    this.packsPlaced = this.placePacks();
+    this.copies = new Copies(this.spread, (id) => this.tables.find(id));
     this.earlier = new EarlierTables(
       {
         begin: (id, columns) => this.begin(id, columns),
-        fill: (id, some) => this.of(this.host.append(id, identified(some))),
-        end: (id, change) => this.of(this.host.finish(id, change)),
-        forget: (id) => this.of(this.host.drop(id)),
+        fill: async (id, some) => this.homeOf(id).fill(id, identified(some)),
+        end: async (id, change) => this.homeOf(id).finish(id, change),
+        forget: (id) => this.forget(id),
       },
       log,
     );
     this.questions = new Questions(
       {
-        reading: (id) => this.loading.get(id) ?? this.earlier.asked(id),
+        reading: (id) => this.spread.reading(id) ?? this.earlier.asked(id),
         filled: () => this.filled,
+        threadOf: (id) => this.spread.homeOf(id)?.thread,
+        threads: () => this.spread.begun.map(({ thread }) => thread),
+        beside: (other, id) => this.copies.beside(other, id),
       },
-      this.thread,
       this.shared,
     );
     if (packs === undefined) return;
     this.packing = new Packing(
       {
-        whole: () => [...this.loading].flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : [])),
+        whole: () => this.spread.readings().flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : [])),
         changeOf: (id) => this.changeOf(id),
         timeOf: (id, change) => this.tables.timeOf(id, change),
-        pack: (id, as) => this.of(this.host.pack(id, packPath(packs, id), as)),
+        pack: async (id, as) => (await this.spread.homeOf(id)?.pack(id, packPath(packs, id), as)) ?? false,
       },
       log,
     );
   }
 
-  private get host(): SearchThread['host'] {
-    return this.thread.host;
+  private thread(): HeldTables {
+    return new HeldTables(
+      {
+        packs: this.packs,
+        tables: () => this.tables,
+        readied: () => this.readied(),
+        lending: (id, columns, at) => this.copies.lending(id, columns, at),
+        changing: (id, columns) => this.changing(id, columns),
+        passing: (change, by) => this.passing(change, by),
+        taken: (id, change, by) => {
+          if (by !== this.spread.homeOf(id)) return;
+          this.packing?.taken(id, change);
+          this.takenFromPacks.add(id);
+        },
+        began: (by) => {
+          if (this.isWarm) by.warmUp().catch(() => undefined);
+        },
+        lost: (by) => {
+          for (const id of this.earlier.lost(this.spread.homedIn(by))) this.spread.forget(id);
+          this.filled = false;
+        },
+        again: async (by) => {
+          by.readPacks(this.spread.homedIn(by));
+          await this.loadAll();
+          this.started();
+        },
+      },
+      this.log,
+    );
   }
 
-  private of<T>(answer: Promise<T>): Promise<T> {
-    return this.thread.of(answer);
+  private place(id: number, rows?: number): HeldTables {
+    return this.spread.place(id, rows, this.copies.related(id));
+  }
+
+  private homeOf(id: number): HeldTables {
+    const home = this.spread.homeOf(id);
+    if (!home) throw new Error(`table ${id} is not there`);
+    return home;
+  }
+
+  /** Begins to read the packs, spread over the threads by their sizes. */
+  private async placePacks(): Promise<ReadonlySet<number>> {
+    const packs = this.packs ? await packsIn(this.packs) : [];
+    for (const { id, bytes } of packs) this.spread.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
+    for (const one of this.spread.all) one.readPacks(this.spread.homedIn(one));
+    return new Set(packs.map(({ id }) => id));
   }
 
   /**
@@ -116,60 +157,9 @@ export class SearchThreads {
   }
 
   /** Reads a table and readies it for searching; until then it does not answer. Once at a time. */
-  load(table: Loadable): Promise<void> {
-    const under = this.loads.get(table.id);
-    if (under) return under;
-    const load = this.read(table).finally(() => this.loads.delete(table.id));
-    this.loads.set(table.id, load);
-    return load;
-  }
-
-  private async read(table: Loadable): Promise<void> {
-    const state: Loading = { rows: table.rows, rowsRead: 0, done: false };
-    this.loading.set(table.id, state);
-    let now: Loadable | undefined = table;
-    let change = (await this.unpacked(table)) ?? (await this.build(table, state));
-    // What was committed while the rows were read is in some of them only.
-    while (now && !(await this.followLog(table.id, change))) {
-      now = await this.tables.find(table.id);
-      if (now) change = await this.build(now, state);
-    }
-    state.done = true;
-  }
-
-  /** Takes a table from its pack. @returns the change that it is of then; undefined if there is none that fits */
-  private async unpacked(table: Loadable): Promise<number | undefined> {
-    if (!this.packs) return undefined;
-    const as = await this.of(this.host.packedAs(table.id));
-    if (!as || !PacksKept.isWorthReading(as.change, table.change)) return undefined;
-    // A database that was put back to an earlier time has other changes of the same numbers.
-    if ((await this.tables.timeOf(table.id, as.change)) !== as.at) return undefined;
-    this.changing(table.id, as.columns);
-    await this.of(this.host.trust(table.id));
-    this.packing?.taken(table.id, as.change);
-    this.takenFromPacks.add(table.id);
-    return as.change;
-  }
-
-  /** Reads a table row by row. @returns the change that it is of at least */
-  private async build(table: Loadable, state: Loading): Promise<number> {
-    await this.readied();
-    state.rowsRead = 0;
-    await this.of(this.host.begin(table.id, table.columns));
-    let read = await this.tables.rowsText(table.id, 0, READ_BATCH);
-    while (read) {
-      const { text, last, count } = read;
-      // The next are read while these are taken in.
-      const [next] = await Promise.all([
-        this.tables.rowsText(table.id, last, READ_BATCH),
-        this.of(this.host.append(table.id, text)),
-      ]);
-      state.rowsRead += count;
-      read = next;
-    }
-    await this.of(this.host.finish(table.id, table.change));
-    this.changing(table.id, table.columns);
-    return table.change;
+  async load(table: Loadable): Promise<void> {
+    await this.place(table.id, table.rows).load(table);
+    await this.copies.lent(table.id);
   }
 
   /** Packs what is to be packed, at once. */
@@ -179,87 +169,100 @@ export class SearchThreads {
 
   /** Begins to fill a table with what is being brought in. What it holds is no table to anybody yet. */
   async begin(id: number, columns: readonly Column[]): Promise<void> {
-    await this.of(this.host.begin(id, columns));
+    await this.place(id).begin(id, columns);
   }
 
   async append(id: number, first: number, text: string): Promise<void> {
-    await this.of(this.host.appendFrom(id, first, text));
+    await this.homeOf(id).append(id, first, text);
   }
 
   /** Ends the filling: from now on it answers. */
   async finish(id: number, columns: readonly Column[], rows: number): Promise<void> {
-    await this.of(this.host.finish(id, 1, columns));
+    await this.homeOf(id).finish(id, 1, columns);
     this.changing(id, columns);
-    this.loading.set(id, { rows, rowsRead: rows, done: true });
+    this.place(id, rows).has(id, rows);
     this.packing?.soon();
   }
 
   /** @returns how many there are */
   async loadAll(): Promise<number> {
-    const tables = inLoadingOrder(await this.tables.list(), new Set(await this.of(this.host.packed())));
-    if (this.packs) await sweepPacks(this.packs, new Set(tables.map(({ id }) => id)));
-    for (const { id, rows } of tables) this.loading.set(id, { rows, rowsRead: 0, done: false });
+    const placed = await this.packsPlaced;
+    const packed = (await Promise.all(this.spread.begun.map((one) => one.packed()))).flat();
+    const tables = inLoadingOrder(await this.tables.list(), new Set(packed));
+    const there = new Set(tables.map(({ id }) => id));
+    if (this.packs) await sweepPacks(this.packs, there);
+    for (const id of placed) if (!there.has(id) && !this.spread.reading(id)) this.spread.forget(id);
+    for (const { id, columns } of tables) if (!this.spread.reading(id)?.done) this.copies.borrowing(id, columns);
+    for (const { id, rows } of tables) if (!this.spread.reading(id)?.done) this.place(id, rows).expect(id, rows);
+    await Promise.all(
+      this.spread.all.map((one) => this.loadThose(tables.filter(({ id }) => this.spread.homeOf(id) === one))),
+    );
+    await Promise.all(this.spread.begun.map((one) => one.distrust()));
+    return tables.length;
+  }
+
+  /** One after the other. */
+  private async loadThose(tables: readonly Loadable[]): Promise<void> {
     for (const { id } of tables) {
       // Another server may have spoken of it, and so it may have been read already.
-      if (this.loading.get(id)?.done) continue;
+      if (this.spread.reading(id)?.done) continue;
       // As it is by now, if it is still there.
       const table = await this.tables.find(id);
       if (table) await this.load(table);
-      else this.loading.delete(id);
+      else await this.forget(id);
     }
-    await this.of(this.host.distrust());
-    return tables.length;
   }
 
   /** Forgets a table. */
   async drop(id: number): Promise<void> {
-    this.loading.delete(id);
     this.packing?.forget(id);
     this.earlier.gone(id);
+    await this.forget(id);
+  }
+
+  private async forget(id: number): Promise<void> {
+    const holders = this.spread.holders(id);
+    this.spread.forget(id);
     this.changing(id, []);
-    await this.of(this.host.drop(id));
+    await Promise.all(holders.map((one) => one.drop(id)));
   }
 
-  /** Follows the log: a change that was missed is read first; one that is not told row by row is read from the rows. */
+  /** Follows the log, wherever the table is held. */
   async apply(change: Change): Promise<void> {
-    this.passing(change);
-    const done = await this.of(this.host.apply(change));
-    if (done !== 'gap') return;
-    const { table: id } = change;
-    if (await this.followLog(id, (await this.changeOf(id)) ?? 0)) return;
-    const table = await this.tables.find(id);
-    if (table) await this.load(table);
-  }
-
-  /** Applies what the log says after a change. @returns false where that has to be read from the rows instead */
-  private async followLog(id: number, after: number): Promise<boolean> {
-    for await (const change of this.tables.log(id, after)) {
-      this.passing(change);
-      if ((await this.of(this.host.apply(change))) === 'gap') return false;
-    }
-    return true;
+    const { table: id, columns } = change;
+    const home = this.spread.homeOf(id);
+    if (columns && home) await this.copies.lending(id, columns.after, home);
+    // From here to all of the holders in one go: a question is put before all of them know of it, or after.
+    if (home) this.passing(change, home);
+    await Promise.all(this.spread.holders(id).map((one) => one.apply(change)));
   }
 
   /** To be said before a change is applied. */
-  private passing(change: Change): void {
-    this.changing(change.table, change.columns?.after);
-    this.packing?.passed(change);
+  private passing(change: Change, by: HeldTables): void {
+    if (change.columns) this.changing(change.table, change.columns.after);
+    else this.changed(change.table);
+    if (by === this.spread.homeOf(change.table)) this.packing?.passed(change);
   }
 
-  /** To be said before a table changes: nobody is told what was true before, of it or of one that borrows from it. */
-  private changing(id: number, columns?: readonly Column[]): void {
-    if (columns) this.borrows.set(id, lendersOf(columns));
+  /** To be said before a table is another, or has other columns. */
+  private changing(id: number, columns: readonly Column[]): void {
+    this.copies.borrowing(id, columns);
+    this.changed(id);
+  }
+
+  /** Nobody is told what was true before, of a table or of one that borrows from it. */
+  private changed(id: number): void {
     for (const one of [id, ...this.borrowersOf(id)]) this.shared.changed(one);
   }
 
   /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
-  changeOf(id: number): Promise<number | undefined> {
-    return this.of(this.host.changeOf(id));
+  async changeOf(id: number): Promise<number | undefined> {
+    return this.spread.homeOf(id)?.changeOf(id);
   }
 
   /** Tables that are held, or on their way. */
-  held(): number[] {
-    return [...this.loading.keys()];
+  heldIds(): number[] {
+    return this.spread.readings().map(([id]) => id);
   }
 
   /** Says that all that is there at the start has been read, or brought in. */
@@ -269,19 +272,14 @@ export class SearchThreads {
 
   /** How far the reading of the tables is. */
   health(): Health {
-    const all = [...this.loading.values()];
-    return {
-      status: this.filled && all.every(({ done }) => done) ? 'ready' : 'starting',
-      tables: all.length,
-      tablesRead: all.filter(({ done }) => done).length,
-      rows: all.reduce((sum, { rows }) => sum + rows, 0),
-      rowsRead: all.reduce((sum, { rowsRead }) => sum + rowsRead, 0),
-      searches: { shared: this.shared.hits, worked: this.shared.misses },
-    };
+    const readings = this.spread.readings().map(([, reading]) => reading);
+    return healthOf(readings, this.filled, this.shared);
   }
 
-  warmUp(): Promise<void> {
-    return this.of(this.host.warmUp());
+  /** Readies the threads that there are, and those that are begun later. */
+  async warmUp(): Promise<void> {
+    this.isWarm = true;
+    await Promise.all(this.spread.begun.map((one) => one.warmUp()));
   }
 
   /** What a principal may see of a table; of one as it was, what of the table that it is now. */
@@ -291,16 +289,21 @@ export class SearchThreads {
 
   /** Tables that borrow from a table. */
   borrowersOf(id: number): number[] {
-    return [...this.borrows].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
+    return this.copies.borrowersOf(id);
   }
 
-  /** For tests of what happens then. */
-  endThread(): Promise<void> {
-    return this.thread.end();
+  /** Numbers of the threads that hold a table, its home first: for tests. */
+  threadsOf(id: number): number[] {
+    return this.spread.holders(id).map((one) => this.spread.all.indexOf(one));
+  }
+
+  /** For tests of what happens then. @param of a table that is at home there */
+  endThread(of?: number): Promise<void> {
+    return ((of !== undefined && this.spread.homeOf(of)) || this.spread.all[0]).thread.end();
   }
 
   async close(): Promise<void> {
     this.packing?.close();
-    await this.thread.close();
+    await Promise.all(this.spread.all.map((one) => one.thread.close()));
   }
 }

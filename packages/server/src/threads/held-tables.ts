@@ -1,0 +1,224 @@
+/** The tables of one search thread: filled from the database or from their packs, and kept in step with the log. */
+import type { Change, Column, TableSummary } from '@usual-needle/contract';
+import type { Logger } from 'pino';
+import type { Tables } from '../data/tables.js';
+import type { PackedAs } from './pack-file.js';
+import { PacksKept } from './packs-kept.js';
+import { SearchThread } from './search-thread.js';
+
+/** Rows read from the database at a time. */
+const READ_BATCH = 5_000;
+
+export type Loadable = Pick<TableSummary, 'id' | 'columns' | 'change' | 'rows'>;
+
+export interface Reading {
+  readonly rows: number;
+  rowsRead: number;
+  done: boolean;
+}
+
+/** Where tables come from, and who is told of them. */
+export interface Around {
+  /** Folder of the packs; without one every table is built. */
+  readonly packs: string | undefined;
+  tables(): Tables;
+  /** Before a table is read row by row. */
+  readied(): Promise<void>;
+  /** Before a table has such columns: those that it borrows from are to be there. */
+  lending(id: number, columns: readonly Column[], to: HeldTables): Promise<void>;
+  /** Before a table is another than it was. */
+  changing(id: number, columns: readonly Column[]): void;
+  /** Before a change is applied. */
+  passing(change: Change, by: HeldTables): void;
+  /** A table was taken from its pack, which was of a change. */
+  taken(id: number, change: number, by: HeldTables): void;
+  /** A thread has been started, which holds nothing yet. */
+  began(by: HeldTables): void;
+  /** What it held is lost with the thread. */
+  lost(by: HeldTables): void;
+  /** There is another thread, to be filled. */
+  again(by: HeldTables): Promise<void>;
+}
+
+export class HeldTables {
+  readonly thread: SearchThread;
+  private readonly readings = new Map<number, Reading>();
+  private readonly loads = new Map<number, Promise<void>>();
+
+  constructor(
+    private readonly around: Around,
+    log: Logger,
+  ) {
+    this.thread = new SearchThread(log, {
+      began: () => around.began(this),
+      lost: () => {
+        this.readings.clear();
+        around.lost(this);
+      },
+      again: () => around.again(this),
+    });
+  }
+
+  private get host(): SearchThread['host'] {
+    return this.thread.host;
+  }
+
+  private of<T>(answer: Promise<T>): Promise<T> {
+    return this.thread.of(answer);
+  }
+
+  /** How far a table is; undefined if it is not held. */
+  reading(id: number): Reading | undefined {
+    return this.readings.get(id);
+  }
+
+  /** Those that are held, or on their way. */
+  get ids(): number[] {
+    return [...this.readings.keys()];
+  }
+
+  /** A table is on its way. */
+  expect(id: number, rows: number): void {
+    this.readings.set(id, { rows, rowsRead: 0, done: false });
+  }
+
+  /** Begins to read packs, one after the other, before it is known whether they fit what the database has. */
+  readPacks(ids: readonly number[]): void {
+    const { packs } = this.around;
+    if (packs && ids.length > 0) void this.host.readPacks(packs, ids).catch(() => undefined);
+  }
+
+  /** Tables whose packs were read, once all have been. */
+  async packed(): Promise<number[]> {
+    return this.thread.isBegun ? this.of(this.host.packed()) : [];
+  }
+
+  /** Forgets the packs that nobody has asked for. */
+  async distrust(): Promise<void> {
+    if (this.thread.isBegun) await this.of(this.host.distrust());
+  }
+
+  /** Reads a table and readies it for searching; until then it does not answer. Once at a time. */
+  load(table: Loadable): Promise<void> {
+    const under = this.loads.get(table.id);
+    if (under) return under;
+    const load = this.read(table).finally(() => this.loads.delete(table.id));
+    this.loads.set(table.id, load);
+    return load;
+  }
+
+  private async read(table: Loadable): Promise<void> {
+    const state: Reading = { rows: table.rows, rowsRead: 0, done: false };
+    this.readings.set(table.id, state);
+    let now: Loadable | undefined = table;
+    let change = (await this.unpacked(table)) ?? (await this.build(table, state));
+    // What was committed while the rows were read is in some of them only.
+    while (now && !(await this.followLog(table.id, change))) {
+      now = await this.around.tables().find(table.id);
+      if (now) change = await this.build(now, state);
+    }
+    state.done = true;
+  }
+
+  /** Takes a table from its pack. @returns the change that it is of then; undefined if there is none that fits */
+  private async unpacked(table: Loadable): Promise<number | undefined> {
+    const { packs } = this.around;
+    if (!packs) return undefined;
+    const as = await this.of(this.host.packedAs(packs, table.id));
+    if (!as || !PacksKept.isWorthReading(as.change, table.change)) return undefined;
+    // A database that was put back to an earlier time has other changes of the same numbers.
+    if ((await this.around.tables().timeOf(table.id, as.change)) !== as.at) return undefined;
+    await this.around.lending(table.id, as.columns, this);
+    this.around.changing(table.id, as.columns);
+    await this.of(this.host.trust(table.id));
+    this.around.taken(table.id, as.change, this);
+    return as.change;
+  }
+
+  /** Reads a table row by row. @returns the change that it is of at least */
+  private async build(table: Loadable, state: Reading): Promise<number> {
+    await this.around.readied();
+    await this.around.lending(table.id, table.columns, this);
+    const tables = this.around.tables();
+    state.rowsRead = 0;
+    await this.begin(table.id, table.columns);
+    let read = await tables.rowsText(table.id, 0, READ_BATCH);
+    while (read) {
+      const { text, last, count } = read;
+      // The next are read while these are taken in.
+      const [next] = await Promise.all([
+        tables.rowsText(table.id, last, READ_BATCH),
+        this.of(this.host.append(table.id, text)),
+      ]);
+      state.rowsRead += count;
+      read = next;
+    }
+    await this.of(this.host.finish(table.id, table.change));
+    this.around.changing(table.id, table.columns);
+    return table.change;
+  }
+
+  /** Begins to fill a table. What it holds is no table to anybody yet. */
+  begin(id: number, columns: readonly Column[]): Promise<void> {
+    return this.of(this.host.begin(id, columns));
+  }
+
+  /** Rows as text, see `recordsText`, numbered one by one. */
+  append(id: number, first: number, text: string): Promise<void> {
+    return this.of(this.host.appendFrom(id, first, text));
+  }
+
+  /** Rows as text, see `Tables.rowsText`. */
+  fill(id: number, text: string): Promise<void> {
+    return this.of(this.host.append(id, text));
+  }
+
+  /** Ends the filling of a table by hand: it answers from now on. */
+  async finish(id: number, change: number, columns?: readonly Column[]): Promise<void> {
+    await this.of(this.host.finish(id, change, columns));
+  }
+
+  /** A table that was filled by hand is one of those that are held. */
+  has(id: number, rows: number): void {
+    this.readings.set(id, { rows, rowsRead: rows, done: true });
+  }
+
+  /** Packs a table into a file. @returns false if that could not be */
+  pack(id: number, path: string, as: Pick<PackedAs, 'change' | 'at'>): Promise<boolean> {
+    return this.of(this.host.pack(id, path, as));
+  }
+
+  warmUp(): Promise<void> {
+    return this.of(this.host.warmUp());
+  }
+
+  async drop(id: number): Promise<void> {
+    this.readings.delete(id);
+    await this.of(this.host.drop(id));
+  }
+
+  /** Follows the log: a change that was missed is read first; one that is not told row by row is read from the rows. */
+  async apply(change: Change): Promise<void> {
+    const done = await this.of(this.host.apply(change));
+    if (done !== 'gap') return;
+    const { table: id } = change;
+    if (await this.followLog(id, (await this.changeOf(id)) ?? 0)) return;
+    const table = await this.around.tables().find(id);
+    if (table) await this.load(table);
+  }
+
+  /** Applies what the log says after a change. @returns false where that has to be read from the rows instead */
+  private async followLog(id: number, after: number): Promise<boolean> {
+    for await (const change of this.around.tables().log(id, after)) {
+      if (change.columns) await this.around.lending(id, change.columns.after, this);
+      this.around.passing(change, this);
+      if ((await this.of(this.host.apply(change))) === 'gap') return false;
+    }
+    return true;
+  }
+
+  /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
+  changeOf(id: number): Promise<number | undefined> {
+    return this.of(this.host.changeOf(id));
+  }
+}

@@ -1,0 +1,57 @@
+/** The search threads and the tables in them: each has a home that answers for it, and may have copies in others. */
+import type { HeldTables, Reading } from './held-tables.js';
+import { Placement } from './placement.js';
+
+export class Spread {
+  readonly all: readonly HeldTables[];
+  private readonly placement: Placement;
+
+  /** @param threads how many there may be @param make makes one */
+  constructor(threads: number, make: () => HeldTables) {
+    this.placement = new Placement(threads);
+    this.all = Array.from({ length: threads }, make);
+  }
+
+  /** Those that have begun. */
+  get begun(): HeldTables[] {
+    return this.all.filter(({ thread }) => thread.isBegun);
+  }
+
+  /** Where a table is at home, if there is such a table. */
+  homeOf(id: number): HeldTables | undefined {
+    const home = this.placement.homeOf(id);
+    return home === undefined ? undefined : this.all[home];
+  }
+
+  /** Where a table is at home, from now on if it was not before; see `Placement.place`. */
+  place(id: number, rows?: number, related?: Iterable<number>): HeldTables {
+    return this.all[this.placement.place(id, rows, related)];
+  }
+
+  forget(id: number): void {
+    this.placement.forget(id);
+  }
+
+  /** Tables that are at home in a thread. */
+  homedIn(one: HeldTables): number[] {
+    return this.placement.homedIn(this.all.indexOf(one));
+  }
+
+  /** Where a table is held, its home first. */
+  holders(id: number): HeldTables[] {
+    const home = this.homeOf(id);
+    return [...(home ? [home] : []), ...this.all.filter((one) => one !== home && one.reading(id))];
+  }
+
+  /** How far a table is, at home. */
+  reading(id: number): Reading | undefined {
+    return this.homeOf(id)?.reading(id);
+  }
+
+  /** How far each table is, at home. */
+  readings(): (readonly [number, Reading])[] {
+    return this.all.flatMap((one) =>
+      one.ids.flatMap((id) => (this.homeOf(id) === one ? [[id, one.reading(id)!] as const] : [])),
+    );
+  }
+}
