@@ -110,7 +110,7 @@ describe('a table as it was then', () => {
   it('is lost with the thread that holds it, and opened again', async () => {
     const { id: then } = await opened(2);
     await found(then, '');
-    await running.server.threads.endThread();
+    await running.server.threads.endThread(then);
     while ((await ask('GET', '/api/health')).body['status'] !== ('ready' as never))
       await new Promise((done) => setTimeout(done, 50));
     expect((await ask('POST', `/api/tables/${then}/search`, { question: { threaded: ['Thing'] } })).status).toBe(404);

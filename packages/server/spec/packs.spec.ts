@@ -2,6 +2,9 @@ import { mkdir, readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs
 import { join } from 'node:path';
 import type { SearchAnswer, TableSummary } from '@usual-needle/contract';
 import { sql } from 'drizzle-orm';
+import { pino } from 'pino';
+import type { Tables } from '../dist/data/tables.js';
+import { SearchThreads } from '../dist/threads/search-threads.js';
 import { Running } from './running.js';
 
 const ROWS = 12_000;
@@ -49,6 +52,21 @@ describe('packs', () => {
       answers.push({ ...(await found(text)), milliseconds: 0, change: 0 });
     return answers;
   };
+
+  it('of another database do not get in the way of what is brought in while they are read', async () => {
+    const threads = new SearchThreads(pino({ level: 'silent' }), 2, join(running.folder, 'packs'));
+    try {
+      threads.serve({ list: () => Promise.resolve([]) } as unknown as Tables, () => Promise.resolve());
+      await threads.begin(id, [{ name: 'Thing', kind: 'text' }]);
+      await threads.loadAll();
+      await threads.append(id, 1, '["hat"]');
+      await threads.finish(id, [{ name: 'Thing', kind: 'text' }], 1);
+      expect(await threads.changeOf(id)).toBe(1);
+    } finally {
+      await threads.close();
+    }
+    await again();
+  });
 
   it('are read at a start instead of the rows, and answer as before', async () => {
     const before = await whole();

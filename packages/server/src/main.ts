@@ -37,7 +37,7 @@ const program = new Command('npm start --')
   .option('--data <folder>', 'folder of the embedded database', './data')
   .option(
     '--search-threads <number>',
-    'threads that may search; one fewer than there are processors if not said',
+    'threads that may search; if not said, one fewer than there are processors, and two at least',
     count,
   )
   .option('--no-demo', 'start without the demo tables')

@@ -13,7 +13,8 @@ const UNASKED_MS = 30 * 60_000;
 
 /** What a search thread does for them. */
 export interface Holding {
-  begin(id: number, columns: readonly Column[]): Promise<void>;
+  /** @param rows how many there will be, about */
+  begin(id: number, columns: readonly Column[], rows: number): Promise<void>;
   fill(id: number, rows: readonly StoredRow[]): Promise<void>;
   end(id: number, change: number): Promise<void>;
   forget(id: number): Promise<void>;
@@ -68,11 +69,11 @@ export class EarlierTables {
   }
 
   private async read(table: EarlierTable, rowsOf: () => AsyncIterable<readonly StoredRow[]>): Promise<void> {
-    const { id, columns, change } = table;
+    const { id, columns, change, rows: most } = table;
     const isWanted = (): boolean => this.tables.get(id) === table;
     try {
       if (!isWanted()) return;
-      await this.holding.begin(id, columns);
+      await this.holding.begin(id, columns, most);
       for await (const rows of rowsOf()) {
         if (!isWanted()) break;
         await this.holding.fill(id, rows);

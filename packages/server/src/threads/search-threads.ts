@@ -29,8 +29,9 @@ import { Spread } from './spread.js';
 const BYTES_A_ROW = 400;
 export class SearchThreads {
   private readonly spread: Spread;
+  private readonly packsPlaced: Promise<void>;
   /** What was placed by its pack: whether there is such a table is not known yet. */
-  private readonly packsPlaced: Promise<ReadonlySet<number>>;
+  private readonly supposed = new Set<number>();
   readonly shared = new SharedAnswers();
   private readonly copies: Copies;
   private filled = false;
@@ -63,7 +64,7 @@ export class SearchThreads {
     this.copies = new Copies(this.spread, (id) => this.tables.find(id));
     this.earlier = new EarlierTables(
       {
-        begin: (id, columns) => this.begin(id, columns),
+        begin: (id, columns, rows) => this.begin(id, columns, rows),
         fill: async (id, some) => this.homeOf(id).fill(id, identified(some)),
         end: async (id, change) => this.homeOf(id).finish(id, change),
         forget: (id) => this.forget(id),
@@ -124,6 +125,7 @@ export class SearchThreads {
   }
 
   private place(id: number, rows?: number): HeldTables {
+    this.supposed.delete(id);
     return this.spread.place(id, rows, this.copies.related(id));
   }
 
@@ -134,11 +136,13 @@ export class SearchThreads {
   }
 
   /** Begins to read the packs, spread over the threads by their sizes. */
-  private async placePacks(): Promise<ReadonlySet<number>> {
-    const packs = this.packs ? await packsIn(this.packs) : [];
-    for (const { id, bytes } of packs) this.spread.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
+  private async placePacks(): Promise<void> {
+    for (const { id, bytes } of this.packs ? await packsIn(this.packs) : []) {
+      if (this.spread.homeOf(id)) continue;
+      this.spread.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
+      this.supposed.add(id);
+    }
     for (const one of this.spread.all) one.readPacks(this.spread.homedIn(one));
-    return new Set(packs.map(({ id }) => id));
   }
 
   /**
@@ -167,9 +171,12 @@ export class SearchThreads {
     await this.packing?.now();
   }
 
-  /** Begins to fill a table with what is being brought in. What it holds is no table to anybody yet. */
-  async begin(id: number, columns: readonly Column[]): Promise<void> {
-    await this.place(id).begin(id, columns);
+  /**
+   * Begins to fill a table with what is being brought in. What it holds is no table to anybody yet.
+   * @param rows how many there will be, where that is known
+   */
+  async begin(id: number, columns: readonly Column[], rows?: number): Promise<void> {
+    await this.place(id, rows).begin(id, columns);
   }
 
   async append(id: number, first: number, text: string): Promise<void> {
@@ -186,12 +193,13 @@ export class SearchThreads {
 
   /** @returns how many there are */
   async loadAll(): Promise<number> {
-    const placed = await this.packsPlaced;
+    await this.packsPlaced;
     const packed = (await Promise.all(this.spread.begun.map((one) => one.packed()))).flat();
     const tables = inLoadingOrder(await this.tables.list(), new Set(packed));
     const there = new Set(tables.map(({ id }) => id));
     if (this.packs) await sweepPacks(this.packs, there);
-    for (const id of placed) if (!there.has(id) && !this.spread.reading(id)) this.spread.forget(id);
+    for (const id of this.supposed) if (!there.has(id)) this.spread.forget(id);
+    this.supposed.clear();
     for (const { id, columns } of tables) if (!this.spread.reading(id)?.done) this.copies.borrowing(id, columns);
     for (const { id, rows } of tables) if (!this.spread.reading(id)?.done) this.place(id, rows).expect(id, rows);
     await Promise.all(
