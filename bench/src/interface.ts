@@ -50,10 +50,14 @@ async function watch(page: Page, selector: string): Promise<void> {
   }, selector);
 }
 
+/** A page that is turned to is drawn whole first, and nobody types so soon: milliseconds. */
+const TURNED_TO_MS = 400;
+
 /** Types each text at a person's quick pace, and takes it back. */
 async function type(page: Page, text: string, label = 'Find'): Promise<void> {
   await page.bringToFront();
   await page.getByRole('textbox', { name: label, exact: true }).focus();
+  await page.waitForTimeout(TURNED_TO_MS);
   for (const key of text) {
     await page.keyboard.type(key);
     await page.waitForTimeout(110);
