@@ -97,17 +97,17 @@ describe('tables over several search threads', () => {
     ]);
   });
 
-  it('are compared across threads, and keep no copy that nobody borrows from once another is compared', async () => {
+  it('are compared across threads, and keep no copy that nobody borrows from once others are', async () => {
     const lenders = (await running.ask('GET', `/api/tables/${things}/lenders`)).body as unknown as Lenders;
     expect(lenders.pairings).toEqual([{ ...pairing(), share: 1 }]);
     const counts = await running.ask('POST', `/api/tables/${things}/pairing`, pairing());
     expect(counts.body as object).toEqual({ rows: ROWS, found: ROWS, twice: 0 });
     expect(threadsOf(stops)).toEqual([1, 0]);
-    const other = await elsewhere();
-    await running.ask('POST', `/api/tables/${things}/pairing`, { ...pairing(), table: other });
-    expect([threadsOf(stops), threadsOf(other)]).toEqual([[1], [1, 0]]);
-    await running.ask('DELETE', `/api/tables/${other}`);
-    expect(threadsOf(other)).toEqual([]);
+    const others = [await elsewhere(), await elsewhere()];
+    for (const table of others) await running.ask('POST', `/api/tables/${things}/pairing`, { ...pairing(), table });
+    expect([stops, ...others].map(threadsOf)).toEqual([[1], [1, 0], [1, 0]]);
+    for (const id of others) await running.ask('DELETE', `/api/tables/${id}`);
+    expect(others.map(threadsOf)).toEqual([[], []]);
     expect(await matched(stops, '"town 99"', ['Town'])).toBe(ROWS / 100);
   });
 
@@ -123,6 +123,20 @@ describe('tables over several search threads', () => {
     const removed = { name: 'Town', removed: true };
     await running.ask('PATCH', `/api/tables/${things}/columns`, removed, { 'if-match': '*' });
     expect(threadsOf(stops)).toEqual([1]);
+  });
+
+  it('get another thread where they are asked more than one can answer, and answer the same there', async () => {
+    const id = await elsewhere();
+    let asked = 0;
+    const several = (count: number, text: string): Promise<(number | undefined)[]> =>
+      Promise.all(Array.from({ length: count }, () => matched(id, `${text} -gone${asked++}`, ['Name', 'Town'])));
+    while (threadsOf(id).length < 2) await several(80, '"town 99"');
+    while (!running.server.threads.isWhole(id)) await several(1, '99');
+    expect(await several(80, '"town 99"')).toEqual(Array(80).fill(ROWS / 100));
+    await edit(id, 'Town', 18, 'Brookfield');
+    expect(await several(80, 'brookfield')).toEqual(Array(80).fill(1));
+    expect(threadsOf(id)).toEqual([1, 0]);
+    await running.ask('DELETE', `/api/tables/${id}`);
   });
 
   it('lend nothing while they are deleted, and again once they are back', async () => {

@@ -64,7 +64,9 @@ describe('C4: whose question is next', () => {
     bench.ask('b1', 'b', 't');
     bench.ask('a2', 'a', 's');
     bench.ask('a3', 'a', 's');
+    expect(bench.turns.waitingNow).toBe(2);
     await bench.finish();
+    expect(bench.turns.waitingNow).toBe(0);
     expect(bench.done).toEqual(['first', 'a3', 'b1']);
     expect([bench.outcomes.get('a1'), bench.outcomes.get('a2')]).toEqual(['overtaken', 'overtaken']);
   });
@@ -88,6 +90,7 @@ describe('C4: whose question is next', () => {
     bench.ask('first', 'a');
     for (let i = 0; i < 210; i++) bench.ask(`a${i}`, 'a');
     bench.ask('b', 'b');
+    expect(bench.turns.waitingNow).toBe(201);
     await bench.finish();
     expect([...bench.outcomes.values()].filter((outcome) => outcome === 'too many').length).toBe(10);
     expect([bench.outcomes.get('a199'), bench.outcomes.get('a200'), bench.outcomes.get('b')]).toEqual([
@@ -104,6 +107,7 @@ describe('C4: whose question is next', () => {
     bench.ask('b1', 'b');
     bench.turns.leave('a');
     bench.turns.leave('nobody');
+    expect(bench.turns.waitingNow).toBe(1);
     await bench.finish();
     expect(bench.done).toEqual(['first', 'b1']);
     expect(bench.outcomes.get('a1')).toBe('overtaken');

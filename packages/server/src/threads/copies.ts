@@ -1,20 +1,22 @@
 /**
  * Copies of tables in threads where they are not at home: beside those that borrow from them, and for a while beside one that
- * they are compared with.
+ * they are compared with, or where they are asked more than their home can answer.
  */
 import type { Column } from '@usual-needle/contract';
 import type { HeldTables, Loadable } from './held-tables.js';
 import { lendersOf } from './loading-order.js';
 import type { Spread } from './spread.js';
 
-/** A table that is compared with another stays so long beside it, in milliseconds: it may be about to lend. */
-const COMPARED_MS = 10 * 60_000;
+/** A copy for a while is put away when it was not used for so long, in milliseconds. */
+const UNUSED_MS = 10 * 60_000;
+/** Copies for a while in one thread. */
+const MOST = 2;
 
 export class Copies {
   /** Tables that each table borrows from, or is about to. */
-  private readonly borrows = new Map<number, ReadonlySet<number>>();
-  /** The table that was brought into a thread last to be compared. */
-  private readonly compared = new Map<HeldTables, number>();
+  private readonly lenders = new Map<number, ReadonlySet<number>>();
+  /** Copies for a while, with when they were used; the one that was used last at the end. */
+  private readonly forAWhile = new Map<HeldTables, Map<number, number>>();
 
   constructor(
     private readonly spread: Spread,
@@ -23,19 +25,19 @@ export class Copies {
 
   /** Tables that borrow from a table. */
   borrowersOf(id: number): number[] {
-    return [...this.borrows].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
+    return [...this.lenders].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
   }
 
   /** Those that a table borrows from, and that borrow from it. */
   related(id: number): number[] {
-    return [...(this.borrows.get(id) ?? []), ...this.borrowersOf(id)];
+    return [...(this.lenders.get(id) ?? []), ...this.borrowersOf(id)];
   }
 
   /** A table borrows from these, and from no others. */
   borrowing(id: number, columns: readonly Column[]): void {
     const lenders = lendersOf(columns);
-    if (lenders.size > 0) this.borrows.set(id, lenders);
-    else this.borrows.delete(id);
+    if (lenders.size > 0) this.lenders.set(id, lenders);
+    else this.lenders.delete(id);
     this.tidy();
   }
 
@@ -45,7 +47,7 @@ export class Copies {
     const lenders = lendersOf(columns);
     if (lenders.size === 0) return;
     // So that they are not put away before it borrows.
-    this.borrows.set(id, new Set([...(this.borrows.get(id) ?? []), ...lenders]));
+    this.lenders.set(id, new Set([...(this.lenders.get(id) ?? []), ...lenders]));
     await Promise.all([...lenders].map((lender) => this.bring(lender, at)));
   }
 
@@ -55,16 +57,39 @@ export class Copies {
     await Promise.all([...new Set(borrowers)].map((at) => this.bring(id, at)));
   }
 
+  /** Whether a table borrows. */
+  borrows(id: number): boolean {
+    return this.lenders.has(id);
+  }
+
   /** Has a table held in the thread of another, for a while. */
   async beside(other: number, id: number): Promise<void> {
     const at = this.spread.homeOf(id);
-    if (!at || at === this.spread.homeOf(other)) return;
-    this.compared.set(at, other);
-    setTimeout(() => {
-      if (this.compared.get(at) === other) this.compared.delete(at);
-      this.tidy();
-    }, COMPARED_MS).unref();
-    await this.bring(other, at);
+    if (at && at !== this.spread.homeOf(other)) await this.bringFor(other, at);
+  }
+
+  /** Has a table held in a thread for a while. */
+  async bringFor(id: number, at: HeldTables): Promise<void> {
+    this.used(id, at);
+    await this.bring(id, at);
+    this.tidy();
+  }
+
+  /** A copy for a while is used. */
+  used(id: number, at: HeldTables): void {
+    const copies = this.forAWhile.get(at) ?? new Map<number, number>();
+    this.forAWhile.set(at, copies);
+    const isNew = !copies.delete(id);
+    copies.set(id, performance.now());
+    if (isNew) setTimeout(() => this.look(id, at), UNUSED_MS).unref();
+  }
+
+  /** Whether it is still used; then it is looked at again. */
+  private look(id: number, at: HeldTables): void {
+    const copies = this.forAWhile.get(at)!;
+    const unused = performance.now() - (copies.get(id) ?? -Infinity);
+    if (unused < UNUSED_MS) setTimeout(() => this.look(id, at), UNUSED_MS - unused).unref();
+    else copies.delete(id);
     this.tidy();
   }
 
@@ -83,14 +108,17 @@ export class Copies {
 
   /** Puts those away that nobody wants where they are. */
   private tidy(): void {
-    for (const at of this.spread.all)
+    for (const at of this.spread.all) {
+      const copies = this.forAWhile.get(at) ?? new Map<number, number>();
+      for (const id of [...copies.keys()].slice(0, -MOST)) copies.delete(id);
       for (const id of at.ids) {
         const isWanted =
           !at.reading(id)?.done ||
-          this.compared.get(at) === id ||
+          copies.has(id) ||
           this.borrowersOf(id).some((borrower) => this.spread.homeOf(borrower) === at) ||
           [undefined, at].includes(this.spread.homeOf(id));
         if (!isWanted) at.drop(id).catch(() => undefined);
       }
+    }
   }
 }

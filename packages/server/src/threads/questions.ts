@@ -33,8 +33,10 @@ interface Tables {
   reading(id: number): { readonly rows: number; readonly rowsRead: number; readonly done: boolean } | undefined;
   /** All that was there at the start has been read. */
   filled(): boolean;
-  /** Thread that answers for a table; undefined without the table. */
+  /** Thread that is to answer for a table now; undefined without the table. */
   threadOf(id: number): SearchThread | undefined;
+  /** Thread that a table is at home in, with those that it borrows from or is compared with. */
+  homeOf(id: number): SearchThread | undefined;
   /** Those that have begun. */
   threads(): readonly SearchThread[];
   /** Has a table held in the thread of another, for a while. */
@@ -66,7 +68,7 @@ export class Questions {
     turns: 'turns' | 'aside' = 'turns',
   ): Promise<T | undefined> {
     this.mustBeRead(id);
-    const thread = this.tables.threadOf(id);
+    const thread = turns === 'aside' ? this.tables.homeOf(id) : this.tables.threadOf(id);
     if (!thread) return this.valueOf<T>(id, NOTHING);
     return this.valueOf(id, await inTurn(thread[turns], {}, () => thread.of(ask(thread.host))));
   }
@@ -181,7 +183,7 @@ export class Questions {
     if (!own) return undefined;
     const found = await Promise.all(
       this.tables.threads().map(async (thread) => {
-        const there = others.filter((other) => other.id !== id && this.tables.threadOf(other.id) === thread);
+        const there = others.filter((other) => other.id !== id && this.tables.homeOf(other.id) === thread);
         if (there.length === 0) return [];
         const some = await inTurn(thread.aside, {}, () => thread.of(thread.host.pairings(own, there)));
         return some === OVERTAKEN ? [] : some;

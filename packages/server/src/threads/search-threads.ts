@@ -18,6 +18,7 @@ import { EarlierTables } from './earlier-tables.js';
 import { HeldTables, type Loadable } from './held-tables.js';
 import { inLoadingOrder } from './loading-order.js';
 import { packPath, packsIn, sweepPacks } from './pack-folder.js';
+import { MuchAsked } from './much-asked.js';
 import { Packing } from './packing.js';
 import { WORTH_PACKING } from './packs-kept.js';
 import { healthOf } from './progress.js';
@@ -71,11 +72,13 @@ export class SearchThreads {
       },
       log,
     );
+    const muchAsked = new MuchAsked(this.spread, this.copies);
     this.questions = new Questions(
       {
         reading: (id) => this.spread.reading(id) ?? this.earlier.asked(id),
         filled: () => this.filled,
-        threadOf: (id) => this.spread.homeOf(id)?.thread,
+        threadOf: (id) => muchAsked.answering(id)?.thread,
+        homeOf: (id) => this.spread.homeOf(id)?.thread,
         threads: () => this.spread.begun.map(({ thread }) => thread),
         beside: (other, id) => this.copies.beside(other, id),
       },
@@ -303,6 +306,11 @@ export class SearchThreads {
   /** Numbers of the threads that hold a table, its home first: for tests. */
   threadsOf(id: number): number[] {
     return this.spread.holders(id).map((one) => this.spread.all.indexOf(one));
+  }
+
+  /** Whether all of the threads that hold a table have it whole: for tests. */
+  isWhole(id: number): boolean {
+    return this.spread.holders(id).every((one) => one.reading(id)?.done);
   }
 
   /** For tests of what happens then. @param of a table that is at home there */

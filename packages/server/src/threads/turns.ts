@@ -26,10 +26,16 @@ export class Turns {
   /** By place, in the order in which they are next. */
   private readonly waiting = new Map<string, Waiting[]>();
   private running = 0;
+  private count = 0;
   private unnamed = 0;
 
   /** @param atOnce how many are answered side by side */
   constructor(private readonly atOnce: number) {}
+
+  /** How many wait for their turn. */
+  get waitingNow(): number {
+    return this.count;
+  }
 
   /**
    * @param asker undefined for one who asks nothing else
@@ -68,6 +74,7 @@ export class Turns {
       const theirs = this.waiting.get(place);
       if (!theirs) {
         this.waiting.set(place, [mine]);
+        this.count++;
         return;
       }
       const before = session === undefined ? -1 : theirs.findIndex((one) => one.session === session);
@@ -75,15 +82,20 @@ export class Turns {
         theirs[before].tell('overtaken');
         theirs[before] = mine;
       } else if (theirs.length >= MOST_WAITING) tell('too many');
-      else theirs.push(mine);
+      else {
+        theirs.push(mine);
+        this.count++;
+      }
     });
   }
 
   /** What an asker asked is not wanted any more. */
   leave(asker: string): void {
     const place = this.placeOf(asker, undefined);
-    for (const one of this.waiting.get(place) ?? []) one.tell('overtaken');
+    const theirs = this.waiting.get(place) ?? [];
     this.waiting.delete(place);
+    this.count -= theirs.length;
+    for (const one of theirs) one.tell('overtaken');
   }
 
   private next(): void {
@@ -94,6 +106,7 @@ export class Turns {
     this.waiting.delete(place);
     if (others.length > 0) this.waiting.set(place, others);
     this.running++;
+    this.count--;
     mine.tell('begin');
   }
 }
