@@ -1,4 +1,5 @@
 /** Where things lie that are not code. What is built is one folder below the package: `dist`, and `dist-bundle` for a quick start. */
+import { stat } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 
 const beside = (path: string): string => fileURLToPath(new URL(`../${path}`, import.meta.url));
@@ -9,3 +10,7 @@ export const TEMPLATE = beside('dist-template');
 /** The interface, as it is built. */
 export const INTERFACE = beside('../web/dist/browser');
 export const DEMO = beside('../../demo');
+
+export async function isThere(path: string): Promise<boolean> {
+  return (await stat(path).catch(() => undefined)) !== undefined;
+}

@@ -6,12 +6,13 @@ import { join, resolve } from 'node:path';
 import { once } from 'node:events';
 import type { Logger } from 'pino';
 import { Origins } from './access/origins.js';
-import type { createApp as CreateApp } from './app.js';
+import type * as App from './app.js';
 import type { Data } from './data/data.js';
 import type { Database } from './data/database.js';
 import { type Embedded, startEmbedded } from './data/embedded.js';
 import { INTERFACE } from './folders.js';
 import type { Follower } from './live/follower.js';
+import type * as Standing from './routes/standing.js';
 import { SearchThreads } from './threads/search-threads.js';
 
 export interface ServerOptions {
@@ -97,12 +98,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       options.searchThreads ?? usualThreads(),
       join(resolve(options.data), 'packs'),
     ));
-    const [database, { dataIn, tidy }, { Follower }, { createApp }, { standingSearches }] = await Promise.all([
+    const [database, { dataIn, tidy }, { Follower }, { createApp, standingSearches }] = await Promise.all([
       opening(embedded, options.databaseUrl),
       import('./data/data.js'),
       import('./live/follower.js'),
-      appReady(),
-      import('./routes/standing.js'),
+      routesReady(),
     ]);
     const data = dataIn(database);
     threads.serve(data.tables, () => data.bringIns.count());
@@ -157,15 +157,15 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
-/** The application, and its checks of what comes in: nobody's first request has to wait for those. */
-async function appReady(): Promise<{ readonly createApp: typeof CreateApp }> {
-  const [app, { compileAll }] = await Promise.all([
+/** What answers, and its checks of what comes in: nobody's first request has to wait for those. */
+async function routesReady(): Promise<Pick<typeof App & typeof Standing, 'createApp' | 'standingSearches'>> {
+  const [{ createApp }, { standingSearches }, { compileAll }] = await Promise.all([
     import('./app.js'),
-    import('./routes/validate.js'),
     import('./routes/standing.js'),
+    import('./routes/validate.js'),
   ]);
   await compileAll();
-  return app;
+  return { createApp, standingSearches };
 }
 
 async function opening(embedded: Promise<Embedded> | undefined, url = ''): Promise<Database> {

@@ -1,9 +1,10 @@
 /** The embedded database's folder and the thread that PostgreSQL runs in. It is started before the rest of the program is read. */
 import { once } from 'node:events';
-import { mkdir, mkdtemp, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { isThere } from '../folders.js';
 import { lockFolder } from './folder-lock.js';
 import { copyTemplate } from './template.js';
 
@@ -36,15 +37,13 @@ const RESERVE_FILE = 'reserve';
  * system says of a folder that is there that it is not, as it does in `/proc`.
  */
 async function makeFolder(folder: string): Promise<void> {
-  if (await there(folder)) return;
+  if (await isThere(folder)) return;
   const above = dirname(folder);
   if (above !== folder) await makeFolder(above);
   await mkdir(folder).catch((error: NodeJS.ErrnoException) => {
     if (error.code !== 'EEXIST') throw error;
   });
 }
-
-const there = async (path: string): Promise<boolean> => (await stat(path).catch(() => undefined)) !== undefined;
 
 /** Starts the embedded database. @throws what it says if it does not start */
 async function startThread(folder: string, sockets: string): Promise<Worker> {
@@ -93,12 +92,12 @@ export async function startEmbedded(folder: string): Promise<Embedded> {
     try {
       worker = await startThread(folder, sockets);
     } catch (error) {
-      if (!(await there(reserve))) throw error;
+      if (!(await isThere(reserve))) throw error;
       await rm(reserve);
       worker = await startThread(folder, sockets);
     }
     // A disk that has no room for it now may have some at the next start.
-    if (!(await there(reserve)))
+    if (!(await isThere(reserve)))
       await writeFile(reserve, new Uint8Array(RESERVE)).catch(() => rm(reserve, { force: true }));
     const close = async (): Promise<void> => {
       worker.postMessage('close');

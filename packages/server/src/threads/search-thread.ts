@@ -69,8 +69,9 @@ export class SearchThread {
     return host;
   }
 
-  /** What it holds; that begins the thread. */
+  /** What it holds; that begins the thread. @throws HttpProblem 503 after it was closed unbegun */
   get host(): Remote<HostThread> {
+    if (!this.current && this.closed) throw gone();
     return this.current ?? this.start();
   }
 

@@ -1,4 +1,4 @@
-import { ApplicationRef, computed, DestroyRef, inject, Injectable, signal, untracked } from '@angular/core';
+import { ApplicationRef, computed, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
   type Box,
@@ -26,14 +26,13 @@ import {
 } from 'rxjs';
 import { onTable } from '../common/box-check';
 import { errorWords } from '../common/error-words';
+import { onceLate } from '../common/late';
 import { newBox, plain, questionOf, withFirstText } from '../common/question';
 import { Api } from '../services/api';
 import { newId } from '../services/ids';
 
 /** Answers are drawn together once all are there, and else those that came within so many milliseconds: each drawing costs a frame. */
 const TOGETHER_MS = 70;
-/** Answers that take longer, in milliseconds, are said to be awaited; sooner, words that come and go would only flicker. */
-const LATE_MS = 150;
 /** Typing rests for so long, in milliseconds, before what is out of sight is drawn: it would hold up the next key. */
 const PAUSE_MS = 250;
 /** Questions under way at once: a server lets an asker have some 200 waiting. */
@@ -108,8 +107,9 @@ export class Everywhere {
   private readonly askedNow = signal<readonly Asked[]>([]);
   /** What was asked is not all answered, and has not been for a while. */
   readonly late = signal(false);
-  private awaited: ReturnType<typeof setTimeout> | undefined;
-  private drawsLater: ReturnType<typeof setTimeout> | undefined;
+  private readonly awaiting = new Subject<boolean>();
+  /** Answers have been drawn, and no key came since. */
+  private readonly rests = new Subject<boolean>();
 
   /** What all of them say together; undefined with nothing typed. */
   readonly whole = computed(() => {
@@ -142,12 +142,20 @@ export class Everywhere {
       .subscribe(() => {
         this.told.update((before) => new Map([...before, ...this.arrived]));
         this.arrived.clear();
-        if (untracked(this.whole)?.answered) this.inTime();
+        if (untracked(this.whole)?.answered) this.awaiting.next(false);
         // Drawn in this task, so that they are in the very next frame; what is out of sight, after it.
         this.app.tick();
-        clearTimeout(this.drawsLater);
-        this.drawsLater = setTimeout(() => this.toldLater.set(this.told()), PAUSE_MS);
+        this.rests.next(true);
       });
+    this.rests
+      .pipe(
+        switchMap((rests) => (rests ? timer(PAUSE_MS) : EMPTY)),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.toldLater.set(this.told()));
+    onceLate(this.awaiting)
+      .pipe(takeUntilDestroyed())
+      .subscribe((late) => this.late.set(late));
     this.asks
       .pipe(
         // A newer text gives up what was asked before.
@@ -160,10 +168,6 @@ export class Everywhere {
         takeUntilDestroyed(),
       )
       .subscribe();
-    inject(DestroyRef).onDestroy(() => {
-      clearTimeout(this.awaited);
-      clearTimeout(this.drawsLater);
-    });
   }
 
   /** The same again is asked once. */
@@ -173,20 +177,13 @@ export class Everywhere {
     this.text.set(text);
     this.askedNow.set(asked);
     this.arrived.clear();
-    clearTimeout(this.drawsLater);
-    this.awaited ??= setTimeout(() => this.late.set(true), LATE_MS);
+    this.rests.next(false);
+    this.awaiting.next(text !== '');
     if (text === '') {
-      this.inTime();
       this.told.set(new Map());
       this.toldLater.set(new Map());
     }
     this.asks.next({ text, asked });
-  }
-
-  private inTime(): void {
-    clearTimeout(this.awaited);
-    this.awaited = undefined;
-    this.late.set(false);
   }
 
   /** A box that is too long for the shelf is fetched when it is first asked. */

@@ -23,6 +23,7 @@ import {
 } from 'rxjs';
 import { questionOf, type Strand, strandsOf } from '../../common/question';
 import { errorWords, mayPass } from '../../common/error-words';
+import { onceLate } from '../../common/late';
 import { Api } from '../../services/api';
 import { newId } from '../../services/ids';
 import { latest, patiently } from '../../services/latest';
@@ -35,8 +36,6 @@ import { SheetStore, textOf } from './sheet-store';
 export const WINDOW = 40;
 /** What is typed is drawn with its rows if they come this soon, in milliseconds. */
 const TOGETHER_MS = 24;
-/** An answer that takes longer than this, in milliseconds, is said to be on its way. */
-const SLOW_MS = 150;
 /** Between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
 
@@ -116,11 +115,8 @@ export class Answers {
         this.app.tick();
       });
 
-    toObservable(this.behind)
-      .pipe(
-        switchMap((behind) => (behind ? timer(SLOW_MS).pipe(map(() => true)) : of(false))),
-        takeUntilDestroyed(),
-      )
+    onceLate(toObservable(this.behind))
+      .pipe(takeUntilDestroyed())
       .subscribe((slow) => this.slow.set(slow));
 
     // One fetch at a time: what is still missing when it is there is asked for then, wherever the view has gone meanwhile.
