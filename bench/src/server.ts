@@ -5,13 +5,17 @@ import { fileURLToPath } from 'node:url';
 
 const PROGRAM = fileURLToPath(new URL('../../packages/server/dist-bundle/main.js', import.meta.url));
 
+/** How many threads may search, if it is not the usual number that is measured. */
+const THREADS = process.env['SEARCH_THREADS'];
+
 /** @param data folder of the embedded database @param databaseUrl a PostgreSQL instead of it */
 export async function started(
   data: string,
   options: readonly string[] = [],
   databaseUrl = process.env['DATABASE_URL'] ?? '',
 ): Promise<{ server: ChildProcess; address: string }> {
-  const server = spawn(process.execPath, [PROGRAM, '--port', '0', '--data', data, ...options], {
+  const threads = THREADS ? ['--search-threads', THREADS] : [];
+  const server = spawn(process.execPath, [PROGRAM, '--port', '0', '--data', data, ...threads, ...options], {
     stdio: ['ignore', 'pipe', 'inherit'],
     env: { ...process.env, DATABASE_URL: databaseUrl },
   });

@@ -8,15 +8,18 @@ import type { Spread } from './spread.js';
 
 /** With so many waiting a thread does not keep up. */
 const MANY_WAITING = 4;
-/** A table gets a copy once so many of its questions found many waiting within so many milliseconds. */
+/** A table gets a copy once so many of its questions found many waiting, in each of so many stretches of so many milliseconds. */
 const OFTEN = 50;
-const WITHIN_MS = 2_000;
+const STRETCHES = 3;
+const STRETCH_MS = 2_000;
 /** A table of more rows is held once: a copy would take as much again. */
 const LARGEST = 1_000_000;
 
 export class MuchAsked {
-  /** Of each table, the questions that found many waiting since a time. */
-  private readonly found = new Map<number, { since: number; times: number }>();
+  /** Of each table, the questions that found many waiting since a time, and the stretches before that when as many did. */
+  private readonly found = new Map<number, { since: number; times: number; stretches: number }>();
+  /** Threads that a copy is being brought into: the first searches of one that has just begun are slow, so nobody's are. */
+  private readonly cold = new Set<HeldTables>();
 
   constructor(
     private readonly spread: Spread,
@@ -28,26 +31,44 @@ export class MuchAsked {
     const home = this.spread.homeOf(id);
     // What is borrowed is there at home only.
     if (!home || waiting(home) < MANY_WAITING || this.copies.borrows(id)) return home;
-    const whole = this.spread.holders(id).filter((one) => one === home || one.reading(id)?.done);
+    const whole = this.spread
+      .holders(id)
+      .filter((one) => one === home || (one.reading(id)?.done && !this.cold.has(one)));
     const best = least(whole);
     if (best !== home) this.copies.used(id, best);
     if (this.isOften(id) && (home.reading(id)?.rows ?? Infinity) <= LARGEST) {
       const others = this.spread.all.filter((one) => !one.reading(id) && waiting(one) < MANY_WAITING);
-      if (others.length > 0) this.copies.bringFor(id, least(others)).catch(() => undefined);
+      if (others.length > 0) this.bring(id, least(others)).catch(() => undefined);
     }
     return best;
   }
 
+  private async bring(id: number, to: HeldTables): Promise<void> {
+    this.cold.add(to);
+    try {
+      await this.copies.bringFor(id, to);
+      await to.warmUp();
+    } finally {
+      this.cold.delete(to);
+    }
+  }
+
+  /** A question of a table has found many waiting. @returns whether that is so again and again */
   private isOften(id: number): boolean {
     const now = performance.now();
     const found = this.found.get(id);
-    if (!found || now - found.since > WITHIN_MS) {
-      this.found.set(id, { since: now, times: 1 });
-      return false;
+    const took = found ? now - found.since : Infinity;
+    if (!found || took > 2 * STRETCH_MS) this.found.set(id, { since: now, times: 1, stretches: 0 });
+    else if (took <= STRETCH_MS) found.times++;
+    else {
+      found.stretches = found.times >= OFTEN ? found.stretches + 1 : 0;
+      found.since = now;
+      found.times = 1;
+      if (found.stretches < STRETCHES) return false;
+      this.found.delete(id);
+      return true;
     }
-    if (++found.times < OFTEN) return false;
-    this.found.delete(id);
-    return true;
+    return false;
   }
 }
 
