@@ -1,4 +1,4 @@
-import type { Column, Lenders, SearchAnswer, TableSummary } from '@usual-needle/contract';
+import { WHOLE_SCOPE, type Column, type Lenders, type SearchAnswer, type TableSummary } from '@usual-needle/contract';
 import { WebSocket } from 'ws';
 import { Running } from './running.js';
 
@@ -41,6 +41,10 @@ describe('tables over several search threads', () => {
     const other = await elsewhere();
     await running.ask('DELETE', `/api/tables/${id}`);
     return other;
+  };
+  const ready = async (): Promise<void> => {
+    while ((await running.ask('GET', '/api/health')).body['status'] !== 'ready')
+      await new Promise((done) => setTimeout(done, 50));
   };
   const again = async (): Promise<void> => {
     await running.stop();
@@ -160,6 +164,29 @@ describe('tables over several search threads', () => {
     expect([await towns('"town 99"'), await towns('brookfield')]).toEqual([ROWS / 100, 1]);
   });
 
+  it('all come back where all threads end at once', async () => {
+    await borrow();
+    await Promise.all([things, stops].map((id) => running.server.threads.endThread(id)));
+    expect((await running.find(things, '17', [])).status).toBe(503);
+    await ready();
+    expect([await towns('"town 99"'), await matched(stops, '"town 99"', ['Town'])]).toEqual([ROWS / 100, ROWS / 100]);
+  });
+
+  it('are asked at home where a copy is put away while a question waits for it', async () => {
+    const id = await elsewhere();
+    await running.ask('POST', `/api/tables/${things}/pairing`, { ...pairing(), table: id });
+    expect(threadsOf(id)).toEqual([1, 0]);
+    const { questions } = running.server.threads;
+    const copy = questions['tables'].homeOf(things)!;
+    spyOn(questions['tables'], 'threadOf').and.returnValue(copy);
+    await copy.host.drop(id);
+    const request = { question: { threaded: ['Town'], strands: [{ verb: 'find' as const, text: '"town 99"' }] } };
+    expect(JSON.parse((await questions.search(WHOLE_SCOPE, id, request))!)).toEqual(
+      jasmine.objectContaining({ matched: ROWS / 100 }),
+    );
+    await running.ask('DELETE', `/api/tables/${id}`);
+  });
+
   for (const [which, ended, other] of [
     ['the first', () => things, () => stops],
     ['another', () => stops, () => things],
@@ -169,8 +196,7 @@ describe('tables over several search threads', () => {
       await running.server.threads.endThread(ended());
       expect((await running.find(other(), '17', [])).status).toBe(200);
       expect((await running.find(ended(), '17', [])).status).toBe(503);
-      while ((await running.ask('GET', '/api/health')).body['status'] !== 'ready')
-        await new Promise((done) => setTimeout(done, 50));
+      await ready();
       expect([await towns('"town 99"'), await matched(stops, '"town 99"', ['Town'])]).toEqual([ROWS / 100, ROWS / 100]);
     });
 });

@@ -18,7 +18,7 @@ import { HttpProblem } from '../routes/http-problem.js';
 import type { HostThread, Told } from './host-thread.js';
 import { gone, type SearchThread } from './search-thread.js';
 import type { SharedAnswers } from './shared-answers.js';
-import { Together } from './together.js';
+import { type Outcome, Together } from './together.js';
 import { OVERTAKEN, TooMany, type Turns } from './turns.js';
 
 /** Whose question it is, as far as that is known. */
@@ -70,7 +70,21 @@ export class Questions {
     this.mustBeRead(id);
     const thread = turns === 'aside' ? this.tables.homeOf(id) : this.tables.threadOf(id);
     if (!thread) return this.valueOf<T>(id, NOTHING);
-    return this.valueOf(id, await inTurn(thread[turns], {}, () => thread.of(ask(thread.host))));
+    const at = (one: SearchThread): Promise<Told<T> | typeof OVERTAKEN> =>
+      inTurn(one[turns], {}, () => one.of(ask(one.host)));
+    return this.valueOf(id, await this.orAtHome(id, thread, await at(thread), at));
+  }
+
+  /** A copy may be put away while a question waits for it; then its home is asked. */
+  private async orAtHome<T>(
+    id: number,
+    thread: SearchThread,
+    told: Told<T> | typeof OVERTAKEN,
+    at: (home: SearchThread) => Promise<Told<T> | typeof OVERTAKEN>,
+  ): Promise<Told<T> | typeof OVERTAKEN> {
+    const home = this.tables.homeOf(id);
+    const isGone = told !== OVERTAKEN && told.ok && told.value === undefined;
+    return isGone && home && home !== thread ? at(home) : told;
   }
 
   /** It may be held already, and yet be of before what the log says. */
@@ -140,10 +154,10 @@ export class Questions {
         this.mustBeRead(id);
         const thread = this.tables.threadOf(id);
         if (!thread) return this.valueOf<string>(id, NOTHING);
-        const outcome =
-          together?.in(thread).ask({ scope, id, request }) ??
-          inTurn(thread.turns, by, () => thread.of<Told<string>>(thread.host.search(scope, id, request)));
-        return this.valueOf(id, await outcome);
+        const at = (one: SearchThread): Promise<Outcome> =>
+          inTurn(one.turns, by, () => one.of<Told<string>>(one.host.search(scope, id, request)));
+        const outcome = await (together?.in(thread).ask({ scope, id, request }) ?? at(thread));
+        return this.valueOf(id, await this.orAtHome(id, thread, outcome, at));
       });
     } catch (error) {
       if (error instanceof Overtaken) return OVERTAKEN_ANSWER;

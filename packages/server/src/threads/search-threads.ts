@@ -28,6 +28,7 @@ import { Spread } from './spread.js';
 
 /** Bytes of a pack for a row of the demo's, about. */
 const BYTES_A_ROW = 400;
+
 export class SearchThreads {
   private readonly spread: Spread;
   private readonly packsPlaced: Promise<void>;
@@ -48,6 +49,7 @@ export class SearchThreads {
 
   private tables!: Tables;
   private ready: (() => Promise<void>) | undefined;
+  private readying: Promise<void> | undefined;
 
   /**
    * @param threads how many there may be
@@ -158,9 +160,7 @@ export class SearchThreads {
   }
 
   private async readied(): Promise<void> {
-    const { ready } = this;
-    this.ready = undefined;
-    await ready?.();
+    await (this.readying ??= this.ready?.());
   }
 
   /** Reads a table and readies it for searching; until then it does not answer. Once at a time. */
@@ -204,7 +204,8 @@ export class SearchThreads {
     for (const id of this.supposed) if (!there.has(id)) this.spread.forget(id);
     this.supposed.clear();
     for (const { id, columns } of tables) if (!this.spread.reading(id)?.done) this.copies.borrowing(id, columns);
-    for (const { id, rows } of tables) if (!this.spread.reading(id)?.done) this.place(id, rows).expect(id, rows);
+    // One that is being read says itself how far it is.
+    for (const { id, rows } of tables) if (!this.spread.reading(id)) this.place(id, rows).expect(id, rows);
     await Promise.all(
       this.spread.all.map((one) => this.loadThose(tables.filter(({ id }) => this.spread.homeOf(id) === one))),
     );
