@@ -56,6 +56,8 @@ describe('C5: a server that cannot be started says why in one line and ends with
   it('an option is unknown, or its value is none', () => {
     fails(['--prot', '1'], /unknown option '--prot'/);
     fails(['--port', '70000'], /A port is a number from 0 to 65535/);
+    for (const count of ['0', '65', '1.5', 'many', '-1'])
+      fails([`--search-threads=${count}`], /From 1 to 64 threads can search/);
     fails(['extra'], /too many arguments/);
   });
 });
