@@ -43,7 +43,7 @@ export interface Around {
 export class HeldTables {
   readonly thread: SearchThread;
   private readonly readings = new Map<number, Reading>();
-  private readonly loads = new Map<number, Promise<void>>();
+  private readonly loads = new Map<number, { readonly reading: Reading; readonly work: Promise<void> }>();
 
   constructor(
     private readonly around: Around,
@@ -98,30 +98,48 @@ export class HeldTables {
     if (this.thread.isBegun) await this.of(this.host.distrust());
   }
 
-  /** Reads a table and readies it for searching; until then it does not answer. Once at a time. */
+  /**
+   * Reads a table and readies it for searching; until then it does not answer. Once at a time. One that is dropped meanwhile, or
+   * lost with its thread, is not there then.
+   */
   load(table: Loadable): Promise<void> {
-    const under = this.loads.get(table.id);
-    if (under) return under;
-    const load = this.read(table).finally(() => this.loads.delete(table.id));
-    this.loads.set(table.id, load);
-    return load;
+    const { id, rows } = table;
+    const under = this.loads.get(id);
+    if (under && this.readings.get(id) === under.reading) return under.work;
+    const reading: Reading = { rows, rowsRead: 0, done: false };
+    this.readings.set(id, reading);
+    const work = this.loadAfter(under?.work, table, reading);
+    this.loads.set(id, { reading, work });
+    return work;
   }
 
-  private async read(table: Loadable): Promise<void> {
-    const state: Reading = { rows: table.rows, rowsRead: 0, done: false };
-    this.readings.set(table.id, state);
-    let now: Loadable | undefined = table;
-    let change = (await this.unpacked(table)) ?? (await this.build(table, state));
-    // What was committed while the rows were read is in some of them only.
-    while (now && !(await this.followLog(table.id, change))) {
-      now = await this.around.tables().find(table.id);
-      if (now) change = await this.build(now, state);
+  /** @param before a load of what was dropped: its rows are not to be taken for this one's */
+  private async loadAfter(before: Promise<void> | undefined, table: Loadable, reading: Reading): Promise<void> {
+    const isWanted = (): boolean => this.readings.get(table.id) === reading;
+    await before?.catch(() => undefined);
+    try {
+      await this.read(table, reading, isWanted);
+    } catch (error) {
+      if (isWanted()) throw error;
+    } finally {
+      if (this.loads.get(table.id)?.reading === reading) this.loads.delete(table.id);
     }
-    state.done = true;
+  }
+
+  private async read(table: Loadable, reading: Reading, isWanted: () => boolean): Promise<void> {
+    const { id } = table;
+    let now: Loadable | undefined = table;
+    let change = (await this.unpacked(table, isWanted)) ?? (await this.build(table, reading, isWanted));
+    // What was committed while the rows were read is in some of them only.
+    while (now && isWanted() && !(await this.followLog(id, change))) {
+      now = await this.around.tables().find(id);
+      if (now) change = await this.build(now, reading, isWanted);
+    }
+    reading.done = true;
   }
 
   /** Takes a table from its pack. @returns the change that it is of then; undefined if there is none that fits */
-  private async unpacked(table: Loadable): Promise<number | undefined> {
+  private async unpacked(table: Loadable, isWanted: () => boolean): Promise<number | undefined> {
     const { packs } = this.around;
     if (!packs) return undefined;
     const as = await this.of(this.host.packedAs(packs, table.id));
@@ -129,6 +147,7 @@ export class HeldTables {
     // A database that was put back to an earlier time has other changes of the same numbers.
     if ((await this.around.tables().timeOf(table.id, as.change)) !== as.at) return undefined;
     await this.around.lending(table.id, as.columns, this);
+    if (!isWanted()) return as.change;
     this.around.changing(table.id, as.columns);
     await this.of(this.host.trust(table.id));
     this.around.taken(table.id, as.change, this);
@@ -136,23 +155,24 @@ export class HeldTables {
   }
 
   /** Reads a table row by row. @returns the change that it is of at least */
-  private async build(table: Loadable, state: Reading): Promise<number> {
+  private async build(table: Loadable, reading: Reading, isWanted: () => boolean): Promise<number> {
     await this.around.readied();
     await this.around.lending(table.id, table.columns, this);
     const tables = this.around.tables();
-    state.rowsRead = 0;
-    await this.begin(table.id, table.columns);
+    reading.rowsRead = 0;
+    if (isWanted()) await this.begin(table.id, table.columns);
     let read = await tables.rowsText(table.id, 0, READ_BATCH);
-    while (read) {
+    while (read && isWanted()) {
       const { text, last, count } = read;
       // The next are read while these are taken in.
       const [next] = await Promise.all([
         tables.rowsText(table.id, last, READ_BATCH),
         this.of(this.host.append(table.id, text)),
       ]);
-      state.rowsRead += count;
+      reading.rowsRead += count;
       read = next;
     }
+    if (!isWanted()) return table.change;
     await this.of(this.host.finish(table.id, table.change));
     this.around.changing(table.id, table.columns);
     return table.change;

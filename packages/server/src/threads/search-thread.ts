@@ -1,5 +1,6 @@
 /** A thread with a host, begun once it is wanted. One that ends unexpectedly is started again; whoever waited for an answer of it is told so. */
 import { once } from 'node:events';
+import { setTimeout } from 'node:timers/promises';
 import { Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
@@ -59,14 +60,25 @@ export class SearchThread {
       if (this.closed) return;
       this.log.error({ code }, 'a search thread ended; it is started again');
       this.heard.lost();
-      setTimeout(() => {
+      void setTimeout(AGAIN_MS).then(() => {
         if (this.closed) return;
         this.start();
-        this.heard.again().catch((error: unknown) => this.log.error({ err: error }, 'tables could not be read again'));
-      }, AGAIN_MS);
+        void this.fillAgain(this.worker);
+      });
     });
     this.heard.began();
     return host;
+  }
+
+  /** Until it is done, or the thread has ended, too. */
+  private async fillAgain(worker: Worker | undefined): Promise<void> {
+    while (!this.closed && this.waiting && this.worker === worker)
+      try {
+        return await this.heard.again();
+      } catch (error) {
+        this.log.error({ err: error }, 'tables could not be read again; it is tried once more');
+        await setTimeout(AGAIN_MS);
+      }
   }
 
   /** What it holds; that begins the thread. @throws HttpProblem 503 after it was closed unbegun */
@@ -88,7 +100,7 @@ export class SearchThread {
 
   /** Ends it, as if it had failed: for tests of what happens then. */
   async end(): Promise<void> {
-    if (!this.worker) return;
+    if (!this.worker || !this.waiting) return;
     const exit = once(this.worker, 'exit');
     await this.worker.terminate();
     await exit;

@@ -36,7 +36,10 @@ export class SearchThreads {
   private readonly supposed = new Set<number>();
   readonly shared = new SharedAnswers();
   private readonly copies: Copies;
-  private filled = false;
+  /** All that is there at the start has been read, or brought in. */
+  private hasStarted = false;
+  /** Threads whose tables are lost, and not all there again. */
+  private readonly lost = new Set<HeldTables>();
   private isWarm = false;
 
   /** Tables that were taken from their packs, and not built. */
@@ -117,12 +120,12 @@ export class SearchThreads {
         },
         lost: (by) => {
           for (const id of this.earlier.lost(this.spread.homedIn(by))) this.spread.forget(id);
-          this.filled = false;
+          this.lost.add(by);
         },
         again: async (by) => {
           by.readPacks(this.spread.homedIn(by));
           await this.loadAll();
-          this.started();
+          this.lost.delete(by);
         },
       },
       this.log,
@@ -279,7 +282,11 @@ export class SearchThreads {
 
   /** Says that all that is there at the start has been read, or brought in. */
   started(): void {
-    this.filled = true;
+    this.hasStarted = true;
+  }
+
+  private get filled(): boolean {
+    return this.hasStarted && this.lost.size === 0;
   }
 
   /** How far the reading of the tables is. */
