@@ -47,7 +47,7 @@ class Bench {
 /** Longer than an answer waits for others to go with. */
 const AWHILE_MS = 40;
 const awhile = (): Promise<void> => new Promise((done) => setTimeout(done, AWHILE_MS));
-const valueOf = (outcome: Outcome): unknown =>
+const valueOf = (outcome: Outcome<string>): unknown =>
   outcome === OVERTAKEN ? 'overtaken' : outcome.ok ? outcome.value : outcome.why;
 
 describe('questions that are put together', () => {

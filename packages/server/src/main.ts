@@ -11,34 +11,30 @@ const CANNOT_START = 2;
 /** A stop that takes longer than this, in milliseconds, is no longer waited for. */
 const STOP_MS = 4_500;
 
-function portNumber(text: string): number {
-  const port = Number(text);
-  if (!/^\d+$/.test(text) || port > 65_535) throw new InvalidArgumentError('A port is a number from 0 to 65535.');
-  return port;
-}
-
 /** Each holds tables of its own, and takes some 40 MB beside them. */
 const MOST_THREADS = 64;
 
-function count(text: string): number {
-  const number = Number(text);
-  if (!/^\d+$/.test(text) || number < 1 || number > MOST_THREADS)
-    throw new InvalidArgumentError(`From 1 to ${MOST_THREADS} threads can search.`);
-  return number;
+/** A whole number of an option. @param otherwise what is said of anything else */
+function wholeNumber(least: number, most: number, otherwise: string): (text: string) => number {
+  return (text) => {
+    const number = Number(text);
+    if (!/^\d+$/.test(text) || number < least || number > most) throw new InvalidArgumentError(otherwise);
+    return number;
+  };
 }
 
 const several = (value: string, before: readonly string[]): string[] => [...before, value];
 
 const program = new Command('npm start --')
   .description('Starts Usual Needle.')
-  .option('--port <number>', 'port to listen on', portNumber, 4780)
+  .option('--port <number>', 'port to listen on', wholeNumber(0, 65_535, 'A port is a number from 0 to 65535.'), 4780)
   .option('--host <address>', 'address to listen on', '127.0.0.1')
   .option('--name <name>', 'a further name that it may be called by; can be given again', several, [])
   .option('--data <folder>', 'folder of the embedded database', './data')
   .option(
     '--search-threads <number>',
     'threads that may search; if not said, one fewer than there are processors, and two at least',
-    count,
+    wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`),
   )
   .option('--no-demo', 'start without the demo tables')
   .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : CANNOT_START))

@@ -94,16 +94,11 @@ export class Copies {
   }
 
   private async bring(id: number, to: HeldTables): Promise<void> {
-    const isElsewhere = (): boolean => ![undefined, to].includes(this.spread.homeOf(id));
-    if (!isElsewhere() || to.reading(id)?.done) return;
+    const home = this.spread.homeOf(id);
+    if (!home || home === to || to.reading(id)?.done) return;
     const table = await this.find(id);
-    const isThere = (): boolean => this.spread.homeOf(id) !== undefined;
     // It may have gone meanwhile.
-    if (table && isThere())
-      await to.load(table).catch((error: unknown) => {
-        if (isThere()) throw error;
-      });
-    if (!isThere()) await to.drop(id);
+    if (table && this.spread.homeOf(id)) await to.load(table);
   }
 
   /** Puts those away that nobody wants where they are. */
@@ -114,9 +109,9 @@ export class Copies {
       for (const id of at.ids) {
         const isWanted =
           !at.reading(id)?.done ||
+          [undefined, at].includes(this.spread.homeOf(id)) ||
           copies.has(id) ||
-          this.borrowersOf(id).some((borrower) => this.spread.homeOf(borrower) === at) ||
-          [undefined, at].includes(this.spread.homeOf(id));
+          this.borrowersOf(id).some((borrower) => this.spread.homeOf(borrower) === at);
         if (!isWanted) at.drop(id).catch(() => undefined);
       }
     }

@@ -27,6 +27,15 @@ interface By {
   readonly session?: string;
 }
 
+/** How a question is asked. */
+interface How<T> {
+  readonly by?: By;
+  /** Of a thread's turns, which. */
+  readonly turns?: 'turns' | 'aside';
+  /** Puts it with others of a message; undefined if it has to be asked by itself. */
+  readonly put?: (thread: SearchThread) => Promise<Outcome<T>> | undefined;
+}
+
 /** How far the tables are. */
 interface Tables {
   /** Of one that is held or on its way. */
@@ -43,8 +52,6 @@ interface Tables {
   beside(other: number, id: number): Promise<void>;
 }
 
-/** Without the table. */
-const NOTHING = { ok: true, value: undefined } as const;
 const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows: [], notices: [], problem: null });
 
 export class Questions {
@@ -65,23 +72,23 @@ export class Questions {
   private async told<T>(
     id: number,
     ask: (host: Remote<HostThread>) => Promise<Told<T>>,
-    turns: 'turns' | 'aside' = 'turns',
+    { by = {}, turns = 'turns', put }: How<T> = {},
   ): Promise<T | undefined> {
     this.mustBeRead(id);
     const thread = turns === 'aside' ? this.tables.homeOf(id) : this.tables.threadOf(id);
-    if (!thread) return this.valueOf<T>(id, NOTHING);
-    const at = (one: SearchThread): Promise<Told<T> | typeof OVERTAKEN> =>
-      inTurn(one[turns], {}, () => one.of(ask(one.host)));
-    return this.valueOf(id, await this.orAtHome(id, thread, await at(thread), at));
+    if (!thread) return this.valueOf<T>(id, { ok: true, value: undefined });
+    const at = (one: SearchThread): Promise<Outcome<T>> => inTurn(one[turns], by, () => one.of(ask(one.host)));
+    const outcome = await (put?.(thread) ?? at(thread));
+    return this.valueOf(id, await this.orAtHome(id, thread, outcome, at));
   }
 
   /** A copy may be put away while a question waits for it; then its home is asked. */
   private async orAtHome<T>(
     id: number,
     thread: SearchThread,
-    told: Told<T> | typeof OVERTAKEN,
-    at: (home: SearchThread) => Promise<Told<T> | typeof OVERTAKEN>,
-  ): Promise<Told<T> | typeof OVERTAKEN> {
+    told: Outcome<T>,
+    at: (home: SearchThread) => Promise<Outcome<T>>,
+  ): Promise<Outcome<T>> {
     const home = this.tables.homeOf(id);
     const isGone = told !== OVERTAKEN && told.ok && told.value === undefined;
     return isGone && home && home !== thread ? at(home) : told;
@@ -92,7 +99,7 @@ export class Questions {
     if (this.tables.reading(id)?.done === false) throw this.stillLoading(id);
   }
 
-  private valueOf<T>(id: number, told: Told<T> | typeof OVERTAKEN): T | undefined {
+  private valueOf<T>(id: number, told: Outcome<T>): T | undefined {
     if (told === OVERTAKEN) throw new Overtaken();
     if (told.ok) {
       // At a start, and where the thread was started again, tables are on their way.
@@ -148,17 +155,13 @@ export class Questions {
     asker?: string,
     together?: Parts,
   ): Promise<string | undefined> {
-    const by = { asker, session: request.session };
     try {
-      return await this.shared.of(scope, id, request, async () => {
-        this.mustBeRead(id);
-        const thread = this.tables.threadOf(id);
-        if (!thread) return this.valueOf<string>(id, NOTHING);
-        const at = (one: SearchThread): Promise<Outcome> =>
-          inTurn(one.turns, by, () => one.of<Told<string>>(one.host.search(scope, id, request)));
-        const outcome = await (together?.in(thread).ask({ scope, id, request }) ?? at(thread));
-        return this.valueOf(id, await this.orAtHome(id, thread, outcome, at));
-      });
+      return await this.shared.of(scope, id, request, () =>
+        this.told(id, (host) => host.search(scope, id, request), {
+          by: { asker, session: request.session },
+          put: (thread) => together?.in(thread).ask({ scope, id, request }),
+        }),
+      );
     } catch (error) {
       if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
       throw error;
@@ -188,12 +191,12 @@ export class Questions {
   /** @throws HttpProblem */
   async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
     await this.tables.beside(pairing.table, id);
-    return this.told(id, (host) => host.pairing(scope, id, pairing, other), 'aside');
+    return this.told(id, (host) => host.pairing(scope, id, pairing, other), { turns: 'aside' });
   }
 
   /** @throws HttpProblem */
   async lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
-    const own = await this.told(id, (host) => host.keys(scope, id), 'aside');
+    const own = await this.told(id, (host) => host.keys(scope, id), { turns: 'aside' });
     if (!own) return undefined;
     const found = await Promise.all(
       this.tables.threads().map(async (thread) => {

@@ -26,10 +26,10 @@ export interface Answered {
   readonly begun: number;
 }
 
-export type Outcome = Told<string> | typeof OVERTAKEN;
+export type Outcome<T> = Told<T> | typeof OVERTAKEN;
 
 interface Waiting {
-  readonly done: (outcome: Outcome) => void;
+  readonly done: (outcome: Outcome<string>) => void;
   readonly fail: (error: unknown) => void;
 }
 
@@ -49,7 +49,7 @@ export class Together {
   constructor(private readonly thread: Thread) {}
 
   /** @returns undefined if they have been put already: then it has to be asked by itself */
-  ask(question: Question): Promise<Outcome> | undefined {
+  ask(question: Question): Promise<Outcome<string>> | undefined {
     if (this.closed) return undefined;
     return new Promise((done, fail) => {
       this.questions.push(question);
