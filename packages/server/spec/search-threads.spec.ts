@@ -9,24 +9,30 @@ const log = pino({ level: 'silent' });
 const COLUMNS: Column[] = [{ name: 'Thing', kind: 'text' }];
 const TABLE = { id: 1, rows: 1, columns: COLUMNS, change: 1 };
 
+/** One table, whose rows come once they are given. */
+function slowTables(): { tables: Tables; give: () => void } {
+  let give: () => void = () => undefined;
+  const given = new Promise<void>((done) => (give = done));
+  const tables = {
+    list: () => Promise.resolve([TABLE]),
+    find: () => Promise.resolve(TABLE),
+    rowsText: async (_id: number, after: number) => {
+      await given;
+      return after === 0 ? { text: '1 ["hat"]', last: 1, count: 1 } : undefined;
+    },
+    // Nothing has happened since.
+    log: () => [],
+  };
+  return { tables: tables as unknown as Tables, give };
+}
+
 describe('search threads over a database that takes its time', () => {
   it('know that a table is read that somebody else was reading when all were to be', async () => {
-    let give: () => void = () => undefined;
-    const given = new Promise<void>((done) => (give = done));
-    const tables = {
-      list: () => Promise.resolve([TABLE]),
-      find: () => Promise.resolve(TABLE),
-      rowsText: async (_id: number, after: number) => {
-        await given;
-        return after === 0 ? { text: '1 ["hat"]', last: 1, count: 1 } : undefined;
-      },
-      // Nothing has happened since.
-      log: () => [],
-    };
+    const { tables, give } = slowTables();
     const threads = new SearchThreads(log, 2);
     try {
       let readied = 0;
-      threads.serve(tables as unknown as Tables, () => Promise.resolve(void readied++));
+      threads.serve(tables, () => Promise.resolve(void readied++));
       const loads = [threads.load(TABLE), threads.loadAll()];
       await new Promise((done) => setTimeout(done, 50));
       expect(threads.health()).toEqual(jasmine.objectContaining({ tables: 1, tablesRead: 0 }));
@@ -38,6 +44,46 @@ describe('search threads over a database that takes its time', () => {
     } finally {
       await threads.close();
     }
+  });
+
+  it('are ready once all is read again where one of them ended at the start', async () => {
+    const { tables, give } = slowTables();
+    const threads = new SearchThreads(log, 2);
+    try {
+      threads.serve(tables, () => Promise.resolve());
+      // Whoever starts says so only once this is done.
+      const all = threads.loadAll().then(
+        () => undefined,
+        () => undefined,
+      );
+      await new Promise((done) => setTimeout(done, 50));
+      await threads.endThread();
+      give();
+      await all;
+      for (let i = 0; i < 100 && threads.health().status !== 'ready'; i++)
+        await new Promise((done) => setTimeout(done, 50));
+      expect(threads.health()).toEqual(jasmine.objectContaining({ status: 'ready', tablesRead: 1 }));
+      expect(await threads.changeOf(TABLE.id)).toBe(1);
+    } finally {
+      await threads.close();
+    }
+  });
+
+  it('say nothing of a thread that could not be filled because it was closed', async () => {
+    const lines: string[] = [];
+    const thread: SearchThread = new SearchThread(pino({ level: 'error' }, { write: (line) => lines.push(line) }), {
+      began: () => undefined,
+      lost: () => undefined,
+      again: () => thread.of(new Promise(() => undefined)),
+    });
+    expect(thread.host).toBeDefined();
+    await thread.end();
+    await new Promise((done) => setTimeout(done, 700));
+    await thread.close();
+    await new Promise((done) => setTimeout(done, 50));
+    expect(lines.map((line) => (JSON.parse(line) as { msg: string }).msg)).toEqual([
+      'a search thread ended; it is started again',
+    ]);
   });
 
   it('begin none after they are closed', async () => {

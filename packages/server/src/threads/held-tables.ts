@@ -78,8 +78,10 @@ export class HeldTables {
   }
 
   /** A table is on its way. */
-  expect(id: number, rows: number): void {
-    this.readings.set(id, { rows, rowsRead: 0, done: false });
+  expect(id: number, rows: number): Reading {
+    const reading = { rows, rowsRead: 0, done: false };
+    this.readings.set(id, reading);
+    return reading;
   }
 
   /** Begins to read packs, one after the other, before it is known whether they fit what the database has. */
@@ -106,8 +108,7 @@ export class HeldTables {
     const { id, rows } = table;
     const under = this.loads.get(id);
     if (under && this.readings.get(id) === under.reading) return under.work;
-    const reading: Reading = { rows, rowsRead: 0, done: false };
-    this.readings.set(id, reading);
+    const reading = this.expect(id, rows);
     const work = this.loadAfter(under?.work, table, reading);
     this.loads.set(id, { reading, work });
     return work;
@@ -213,8 +214,13 @@ export class HeldTables {
   }
 
   async drop(id: number): Promise<void> {
+    const under = this.loads.get(id);
     this.readings.delete(id);
     await this.of(this.host.drop(id));
+    if (!under) return;
+    // What was on its way then may have come since.
+    await under.work.catch(() => undefined);
+    if (!this.readings.has(id)) await this.of(this.host.drop(id));
   }
 
   /** Follows the log: a change that was missed is read first; one that is not told row by row is read from the rows. */

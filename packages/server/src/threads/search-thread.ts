@@ -63,7 +63,7 @@ export class SearchThread {
       void setTimeout(AGAIN_MS).then(() => {
         if (this.closed) return;
         this.start();
-        void this.fillAgain(this.worker);
+        void this.fillAgain();
       });
     });
     this.heard.began();
@@ -71,11 +71,14 @@ export class SearchThread {
   }
 
   /** Until it is done, or the thread has ended, too. */
-  private async fillAgain(worker: Worker | undefined): Promise<void> {
+  private async fillAgain(): Promise<void> {
+    const { worker } = this;
     while (!this.closed && this.waiting && this.worker === worker)
       try {
         return await this.heard.again();
       } catch (error) {
+        // One that is closed meanwhile has not failed.
+        if (this.closed) return;
         this.log.error({ err: error }, 'tables could not be read again; it is tried once more');
         await setTimeout(AGAIN_MS);
       }

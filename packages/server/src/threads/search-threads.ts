@@ -126,6 +126,8 @@ export class SearchThreads {
           by.readPacks(this.spread.homedIn(by));
           await this.loadAll();
           this.lost.delete(by);
+          // A start that it ended is over with that, too.
+          this.started();
         },
       },
       this.log,
