@@ -42,7 +42,12 @@ const VIEWS = [
   ['sheet', '/box/1?q=umbr+wood'],
   ['sheet-dark', '/box/1?q=umbr+wood', { dark: true }],
   ['mark-in-place', '/box/2?q=police'],
-  ['nothing-found', '/box/1?q=umbrelaq+wood'],
+  [
+    'nothing-found',
+    '/box/1?q=umbrelaq+wood',
+    // The reasons come after the answer.
+    { act: (page) => page.getByText('Here is what stands in the way').waitFor() },
+  ],
   [
     'peek-and-spread',
     '/box/1?q=umbr+wood',
