@@ -1,4 +1,4 @@
-import type { Column } from '@usual-needle/contract';
+import { WHOLE_SCOPE, type Column } from '@usual-needle/contract';
 import { pino } from 'pino';
 import type { Tables } from '../dist/data/tables.js';
 import { HttpProblem } from '../dist/routes/http-problem.js';
@@ -67,6 +67,40 @@ describe('search threads over a database that takes its time', () => {
     } finally {
       await threads.close();
     }
+  });
+
+  it('hold the rows once of a table that is dropped and brought back while it is read', async () => {
+    const { tables, give } = slowTables();
+    const threads = new SearchThreads(log, 2);
+    try {
+      threads.serve(tables, () => Promise.resolve());
+      const loads = [threads.load(TABLE)];
+      await new Promise((done) => setTimeout(done, 50));
+      const dropped = threads.drop(TABLE.id);
+      loads.push(threads.load(TABLE));
+      give();
+      await Promise.all([...loads, dropped]);
+      threads.started();
+      const question = { threaded: ['Thing'], strands: [{ verb: 'find' as const, text: 'hat' }] };
+      const json = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
+      expect(JSON.parse(json!)).toEqual(jasmine.objectContaining({ matched: 1, total: 1 }));
+    } finally {
+      await threads.close();
+    }
+  });
+
+  it('are filled again until that is done', async () => {
+    let tries = 0;
+    const thread: SearchThread = new SearchThread(log, {
+      began: () => undefined,
+      lost: () => undefined,
+      again: () => (++tries < 3 ? Promise.reject(new Error('not yet')) : Promise.resolve()),
+    });
+    expect(thread.host).toBeDefined();
+    await thread.end();
+    await new Promise((done) => setTimeout(done, 2_500));
+    await thread.close();
+    expect(tries).toBe(3);
   });
 
   it('say nothing of a thread that could not be filled because it was closed', async () => {
