@@ -280,18 +280,45 @@ export class Dfa {
   }
 
   /**
-   * As `test`, of many texts, each of them a stretch of units.
+   * As `run`, of many texts, each of them a stretch of units, and all from one state.
    * @param starts where each begins; it ends one before the next
-   * @param asked 1 for each text that is to be tested; those that do not match become 0
-   * @param untold what those become of which only `test` can tell
+   * @param which texts are read whose byte here has the bit
+   * @param reached what `run` gives of each text that is read; written to
+   * @returns false if the table was thrown away meanwhile, and nothing that was written means anything
    */
-  testEach(units: Uint8Array, starts: Uint32Array, letters: Uint16Array, asked: Uint8Array, untold: number): void {
-    for (let number = 0; number < asked.length; number++) {
-      if (asked[number] === 0) continue;
-      const state = this.run(units, starts[number] | 0, (starts[number + 1] | 0) - 1, Dfa.START, letters);
-      if (state === OVERGROWN) asked[number] = untold;
-      else if (!this.matchesAtEnd(state)) asked[number] = 0;
+  runEach(
+    { units, starts }: { readonly units: Uint8Array; readonly starts: Uint32Array },
+    letters: Uint16Array,
+    state: number,
+    which: Uint8Array,
+    bit: number,
+    reached: Int32Array,
+  ): boolean {
+    const { begun } = this;
+    let { table } = this;
+    let read = 0;
+    for (let number = 0; number < which.length; number++) {
+      if ((which[number] & bit) === 0) continue;
+      let i = starts[number] | 0;
+      const to = (starts[number + 1] | 0) - 1;
+      let at = state;
+      let next = 0;
+      read -= i;
+      for (; i < to; i++) {
+        next = table[at + letters[units[i]]];
+        if (next < 0) break;
+        at = next;
+      }
+      read += i;
+      if (i < to) {
+        at = next === MATCHED ? next : this.run(units, i, to, at, letters);
+        if (this.begun !== begun) return false;
+        ({ table } = this);
+      }
+      reached[number] = at;
     }
+    this.lettersRead += read;
+    return true;
   }
 
   /** Whether the program has matched if the text ends after a state, which is not OVERGROWN. */

@@ -5,8 +5,9 @@
 import { Dfa, MATCHED } from '../automaton/index.js';
 import { SHARED_CHUNKS, type Chunks } from '../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
+import { tell } from './verdicts.js';
 
-/** What can be said of a value with a chunk, whatever stands before it. Bits, since a value has several chunks. */
+/** What can be said of a value with a chunk, whatever stands before it. Bits, since a value has several chunks; see `tell`. */
 const Sort = {
   unknown: 0,
   /** The value hits. */
@@ -18,9 +19,9 @@ const Sort = {
   /** The chunk has no part in a hit. */
   closed: 8,
 } as const;
-/** What becomes of a value by the bits of all its chunks. */
-const HITS = Uint8Array.of(0, 1, 0, 1, 0, 0, 0, 0);
-const IS_READ = Uint8Array.of(0, 0, 1, 0, 1, 1, 1, 1);
+
+/** Of each value, the bits of all its chunks; kept from call to call, since there are many values. */
+let gathered = new Uint8Array(0);
 
 export class ChunkSorter {
   private readonly shared = new Uint8Array(SHARED_CHUNKS);
@@ -48,33 +49,55 @@ export class ChunkSorter {
 
   /**
    * Values that hit for certain, and those that have to be read.
-   * @param asked 1 for each value that is asked; becomes `hit` for those that do, 1 for those to be read, 0 for the others
+   * @param asked YES for each value that is asked; becomes HIT for those that do, YES for those to be read, NO for the others
    * @param own whether chunks of the segment alone are looked at, too; if not, values with such a chunk may have to be read
    * @returns false if that could not be told; `asked` is then as it was
    */
-  sort(chunks: Chunks, asked: Uint8Array, hit: number, own: boolean): boolean {
+  sort(chunks: Chunks, asked: Uint8Array, own: boolean): boolean {
     const { holders } = chunks;
     const { starts, values } = holders;
-    const told = new Uint8Array(asked.length);
+    if (gathered.length < asked.length) gathered = new Uint8Array((asked.length + 3) & ~3);
+    const told = gathered.subarray(0, asked.length).fill(0);
+    const ownSorts = own ? this.readOwn(chunks) : undefined;
     for (let place = 0; place < holders.chunks.length; place++) {
       const chunk = holders.chunks[place];
       const sort =
         chunk < SHARED_CHUNKS
           ? (this.shared[chunk] ||= this.read(chunks, chunk))
-          : own
-            ? this.read(chunks, chunk)
+          : ownSorts
+            ? ownSorts[chunk - SHARED_CHUNKS]
             : Sort.open;
       if (sort === Sort.closed) continue;
       const end = starts[place + 1];
       for (let i = starts[place]; i < end; i++) told[values[i]] |= sort;
     }
     if (!this.valid) return false;
-    // Without branches: which value is what is not to be guessed, and a wrong guess costs more than all of this.
-    for (let value = 0; value < asked.length; value++) {
-      const sort = told[value];
-      asked[value] *= HITS[sort] * hit + IS_READ[sort];
-    }
+    tell(asked, told);
     return true;
+  }
+
+  /** Of each chunk of the segment alone; all `unknown` if the automaton has begun anew. */
+  private readOwn(chunks: Chunks): Uint8Array {
+    const { dfa, reading, base, least } = this;
+    const { own } = chunks;
+    const sorts = new Uint8Array(own.size);
+    const from = (state: number): Int32Array | undefined => {
+      const reached = new Int32Array(own.size);
+      const told = dfa.runEach(own, reading.letters, state, own.traits, reading.trait, reached);
+      return told ? reached : undefined;
+    };
+    const first = from(Dfa.START);
+    const later = least === Dfa.START ? first : from(least);
+    const closed = base === least ? later : base === Dfa.START ? first : from(base);
+    if (!first || !later || !closed) return sorts;
+    for (let i = 0; i < sorts.length; i++) {
+      const chunk = own.first + i;
+      sorts[i] =
+        (own.traits[i] & reading.trait) !== 0
+          ? this.sortOf(chunks, chunk, first[i], later[i], closed[i])
+          : this.read(chunks, chunk);
+    }
+    return sorts;
   }
 
   private read(chunks: Chunks, chunk: number): number {
@@ -83,6 +106,12 @@ export class ChunkSorter {
     const first = read(Dfa.START);
     const later = least === Dfa.START ? first : read(least);
     const closed = base === least ? later : base === Dfa.START ? first : read(base);
+    return this.sortOf(chunks, chunk, first, later, closed);
+  }
+
+  /** @param first, later, closed where the chunk leads to from the start, `least` and `base` */
+  private sortOf(chunks: Chunks, chunk: number, first: number, later: number, closed: number): number {
+    const { dfa, reading, base } = this;
     if (first === NO_STATE || later === NO_STATE || closed === NO_STATE) return Sort.odd;
     if (first === MATCHED && later === MATCHED) return Sort.hit;
     // After a chunk without a space at its end, only spaces may follow, and where they are not read the text ends there.

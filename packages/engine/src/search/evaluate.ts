@@ -77,6 +77,25 @@ function remember(segment: Segment, column: number, { key }: Matcher, rows: Bits
   answers.set(key, (memory.last = { rows, version: segment.changes.version }));
 }
 
+/**
+ * Rows that may hit by what a beginning of the text was answered, the longest that was asked lately.
+ * @returns undefined if there is none such
+ */
+function rowsOfBeginning(segment: Segment, column: number, { key, growth }: Matcher): Bits | undefined {
+  if (!growth) return undefined;
+  let longest = growth.from - 1;
+  let best: Answer | undefined;
+  for (const [earlier, answer] of memoryOf(segment, column).answers) {
+    if (earlier.length <= longest || answer.version !== segment.changes.version || !key.startsWith(earlier)) continue;
+    longest = earlier.length;
+    best = answer;
+  }
+  if (!best) return undefined;
+  const rows = best.rows?.slice() ?? emptyBits(segment.rowCount);
+  if (!growth.holds(longest)) addBits(rows, segment.columns[column].rowsBeyondAscii);
+  return rows;
+}
+
 function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | undefined {
   if (group.length === 1) return column.vocabulary.rowsContaining(group[0]);
   let any: Bits | undefined;
@@ -90,10 +109,12 @@ function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | unde
 }
 
 /** Rows whose cell hits or hit when the index was built. @param judging that was stopped, to go on with */
-function indexedRows(column: ColumnSegment, matcher: Matcher, judging: Judging): Bits | undefined {
+function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Judging): Bits | undefined {
+  const column = segment.columns[at];
   if (matcher.indexedRows) return matcher.indexedRows(column);
   const { pieces, exact } = matcher.filter;
-  let candidates: Bits | undefined;
+  let candidates = exact ? undefined : rowsOfBeginning(segment, at, matcher);
+  if (candidates && isEmpty(candidates)) return undefined;
   for (const group of pieces) {
     const rows = rowsOfAny(column, group);
     if (!rows) return undefined;
@@ -138,7 +159,7 @@ export class SegmentAnswers {
     const goesOn = stopped?.matcher === matcher && stopped.column === column;
     const judging = goesOn ? stopped.judging : new Judging();
     this.stopped = { matcher, column, judging };
-    let rows = indexedRows(part, matcher, judging);
+    let rows = indexedRows(this.segment, column, matcher, judging);
     this.stopped = undefined;
     if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
     if (rows && isEmpty(rows)) rows = undefined;

@@ -16,9 +16,19 @@ export interface Filter {
 /** Of a matcher about which the vocabulary can say nothing. */
 export const NO_FILTER: Filter = { pieces: [], exact: false };
 
+/** How the hits of a matcher lie among those of matchers whose keys are beginnings of its own. */
+export interface Growth {
+  /** Beginnings of the key from this length on: each is of one that hits all ASCII cells that this one hits. */
+  readonly from: number;
+  /** Whether the beginning of that length hits all others, too. */
+  readonly holds: (length: number) => boolean;
+}
+
 export interface Matcher {
   /** The same for matchers that answer alike; names remembered answers. */
   readonly key: string;
+  /** Absent if nothing can be said. */
+  readonly growth?: Growth;
   readonly filter: Filter;
   test(cell: Cell): boolean;
   /**

@@ -1,5 +1,5 @@
 /** Words and phrases: a folded text that stands somewhere in a folded cell. */
-import { FACE_BREAK, type Cell, type ColumnSegment } from '../store/index.js';
+import { emptyBits, FACE_BREAK, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
 import { judgeAtEnds } from './at-ends.js';
 import {
   characterStarts,
@@ -12,10 +12,10 @@ import {
   type Span,
 } from '../text/index.js';
 import { compileText, Dfa, piecesOf } from '../automaton/index.js';
-import type { Where } from '../notation/index.js';
+import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
 import type { ChunkReader } from './chunk-reader.js';
 import { foldedReader } from './folded-chunks.js';
-import type { Filter, Matcher } from './matcher.js';
+import type { Filter, Growth, Matcher } from './matcher.js';
 
 /** Whether a hit may be from one place to another, besides what its position asks for. */
 type Fits = (start: number, end: number) => boolean;
@@ -46,6 +46,8 @@ export function findText(text: string, needle: string, where: Where, from: numbe
   }
 }
 
+/** What stands for the signs of a wildcard in its template. */
+export const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
 const LOW_SURROGATE = /^[\udc00-\udfff]/;
 const HIGH_SURROGATE = /[\ud800-\udbff]$/;
 
@@ -75,8 +77,36 @@ export function sourceSpans(folded: Folded, spans: readonly Span[]): Span[] {
   return mapped;
 }
 
+/** Where more of the text makes fewer hits, which begin where they did. */
+const GROWING: ReadonlySet<Where> = new Set(['anywhere', 'start of a word', 'start of the cell']);
+
+/**
+ * How a text, or a wildcard, is called: what is typed after it goes on from there.
+ * @param signs how the signs of a wildcard are meant, if they are: whether it minds the characters of the shown text
+ */
+export function textKey(
+  text: string,
+  where: Where,
+  { case: letterCase, accents }: FoldSetting,
+  signs?: { readonly shown: boolean },
+): { key: string; growth?: Growth } {
+  // A text may be typed, or pasted, that has for letters what stands for the signs of a wildcard.
+  const kind = !signs && SIGNS.test(text) ? 'letters' : 'text';
+  const head = `${kind} ${where} ${letterCase} ${accents} `;
+  const key = head + text;
+  if (!GROWING.has(where)) return { key };
+  // A text that minds accents ends where a character does; so its beginnings do only if a letter follows for certain.
+  const holds =
+    accents === 'ignore'
+      ? (length: number): boolean => !HIGH_SURROGATE.test(key[length - 1])
+      : (length: number): boolean => !signs?.shown && key.charCodeAt(length) < 128;
+  return { key, growth: { from: head.length + 1, holds } };
+}
+
 export class TextMatcher implements Matcher {
   readonly key: string;
+  readonly growth?: Growth;
+  readonly indexedRows?: (column: ColumnSegment) => Bits | undefined;
   readonly filter: Filter;
   private readonly needle: string;
   private readonly edges: boolean;
@@ -90,12 +120,28 @@ export class TextMatcher implements Matcher {
     private readonly setting: FoldSetting,
   ) {
     this.needle = fold(text, setting);
-    this.key = `text ${where} ${setting.case} ${setting.accents} ${this.needle}`;
+    ({ key: this.key, growth: this.growth } = textKey(this.needle, where, setting));
     this.edges = setting.accents === 'respect';
     this.halves = hasHalves(this.needle);
     const loose = setting.case === 'ignore' && !this.edges;
     const pieces = piecesOf(text).map((piece) => [piece]);
     this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 && !this.halves };
+    // Where words begin and end is told by their tokens.
+    if (loose && (where === 'start of a word' || where === 'whole word') && !this.needle.includes(' ') && !this.halves)
+      this.indexedRows = (column) => this.rowsOfWords(column);
+  }
+
+  private rowsOfWords({ vocabulary, rowCount }: ColumnSegment): Bits | undefined {
+    const { needle, where } = this;
+    const { tokens } = vocabulary;
+    const hits: number[] = [];
+    const found = vocabulary.tokensContaining(needle);
+    for (let i = 0; i < found.length; i++)
+      if (findText(tokens.at(found[i]), needle, where, 0) >= 0) hits.push(found[i]);
+    if (hits.length === 0) return undefined;
+    const rows = emptyBits(rowCount);
+    vocabulary.addAllRows(hits, rows);
+    return rows;
   }
 
   judge(column: ColumnSegment, asked: Uint8Array): void {

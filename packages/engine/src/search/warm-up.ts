@@ -20,7 +20,7 @@ const WORDS =
     ' ',
   );
 /** More than fill the first, short segment, so that there are two. */
-const ROWS = 40_000;
+const ROWS = 40_003;
 
 const TEXTS = [
   'n',

@@ -1,7 +1,16 @@
 /** Wildcards: text with `?` and `*` over the folded cell. */
 import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../automaton/index.js';
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
-import { FACE_BREAK, type Cell, type ColumnSegment } from '../store/index.js';
+import {
+  addBits,
+  dropBits,
+  FACE_BREAK,
+  fullBits,
+  isEmpty,
+  type Bits,
+  type Cell,
+  type ColumnSegment,
+} from '../store/index.js';
 import {
   characterStarts,
   fold,
@@ -14,14 +23,16 @@ import {
 } from '../text/index.js';
 import type { ChunkReader } from './chunk-reader.js';
 import { foldedReader, type Characters } from './folded-chunks.js';
-import type { Filter, Matcher } from './matcher.js';
-import { sourceSpans, wholeShown } from './text-matcher.js';
+import type { Filter, Growth, Matcher } from './matcher.js';
+import { SIGNS, sourceSpans, textKey, wholeShown } from './text-matcher.js';
 
-const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
+const ANYTHING = new RegExp(`^${ANY_RUN}*(${ONE_CHARACTER}${ANY_RUN}*)?$`, 'u');
 const RUNS_AT_ENDS = new RegExp(`^${ANY_RUN}+|${ANY_RUN}+$`, 'gu');
 
 export class WildcardMatcher implements Matcher {
   readonly key: string;
+  readonly growth?: Growth;
+  readonly indexedRows?: (column: ColumnSegment) => Bits | undefined;
   readonly filter: Filter;
   private readonly program: Program;
   private readonly dfa: Dfa;
@@ -40,13 +51,26 @@ export class WildcardMatcher implements Matcher {
     this.program = compileWildcard(folded, where, edges);
     this.dfa = new Dfa(this.program);
     this.characters = folded.includes(ONE_CHARACTER) ? 'shown' : edges ? 'folded' : 'none';
-    this.key = `wildcard ${where} ${setting.case} ${setting.accents} ${folded}`;
+    ({ key: this.key, growth: this.growth } = textKey(folded, where, setting, { shown: this.characters === 'shown' }));
+    if (where === 'anywhere' && ANYTHING.test(folded)) this.indexedRows = (column) => this.filledRows(column);
     const pieces = wildcardPieces(template);
     // A run at either end asks nothing: what is left may be a plain text. A space beside the run has to be there, too.
     const core = where === 'anywhere' ? folded.replace(RUNS_AT_ENDS, '') : folded;
     const loose = setting.case === 'ignore' && setting.accents === 'ignore';
     const plain = loose && where === 'anywhere' && !SIGNS.test(core) && !core.includes(' ');
     this.filter = { pieces, exact: plain && pieces.length === 1 };
+  }
+
+  /** Of what any filled ASCII cell hits. */
+  private filledRows(column: ColumnSegment): Bits {
+    const { rowCount, blankRows, rowsBeyondAscii } = column;
+    const rows = fullBits(rowCount);
+    dropBits(rows, blankRows);
+    if (isEmpty(rowsBeyondAscii)) return rows;
+    dropBits(rows, rowsBeyondAscii);
+    const others = column.rowsWhere((asked) => this.judge(column, asked), rowsBeyondAscii);
+    if (others) addBits(rows, others);
+    return rows;
   }
 
   private get marker(): Marker {

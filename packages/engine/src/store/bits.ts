@@ -15,6 +15,16 @@ export function fullBits(size: number): Bits {
   return bits;
 }
 
+/** The members told by a byte each, 1 or 0. */
+export function bitsOf(bytes: Uint8Array): Bits {
+  const bits = emptyBits(bytes.length);
+  const fours = new Uint32Array(bytes.buffer, bytes.byteOffset, bytes.length >>> 2);
+  // The product has the lowest bits of four bytes side by side at its top.
+  for (let i = 0; i < fours.length; i++) bits[i >>> 3] |= (Math.imul(fours[i], 0x01020408) >>> 24) << ((i & 7) << 2);
+  for (let at = fours.length << 2; at < bytes.length; at++) bits[at >>> 5] |= bytes[at] << (at & 31);
+  return bits;
+}
+
 export function setBit(bits: Bits, at: number): void {
   bits[at >>> 5] |= 1 << (at & 31);
 }

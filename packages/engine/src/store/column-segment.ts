@@ -3,7 +3,18 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { addBits, clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
+import {
+  addBits,
+  bitsOf,
+  clearBit,
+  countBits,
+  dropBits,
+  emptyBits,
+  fullBits,
+  hasBit,
+  setBit,
+  type Bits,
+} from './bits.js';
 import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -304,6 +315,8 @@ export class ColumnSegment {
   private rowsOf(passed: Uint8Array): Bits | undefined {
     if (this.valueCount <= FEW_VALUES) return this.rowsOfFew(passed);
     if (!passed.includes(1)) return undefined;
+    // Numbered as they come, values that are all distinct are the rows.
+    if (this.valueCount === this.rowCount) return bitsOf(passed);
     const rows = emptyBits(this.rowCount);
     const { codes } = this;
     let any = 0;
