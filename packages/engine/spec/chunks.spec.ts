@@ -11,6 +11,7 @@ import {
   SHARED_CHUNKS,
   SharedChunks,
   Table,
+  wholeBytes,
   type Chunks,
   type ColumnSpec,
   type Settings,
@@ -128,7 +129,8 @@ function expectSame(term: Term, setting: Settings, segments: readonly ColumnSegm
   const matcher = matcherOf(term, setting);
   if (!matcher) return;
   for (const column of segments) {
-    const asked = Uint8Array.from({ length: column.valueCount }, (_, value) => (value % 5 === 4 ? 0 : 1));
+    const asked = wholeBytes(column.valueCount);
+    asked.forEach((_, value) => (asked[value] = value % 5 === 4 ? 0 : 1));
     const expected = Array.from(asked, (one, value) => (one === 1 && matcher.test(column.valueCell(value)) ? 1 : 0));
     matcher.judge!(column, asked);
     expect(Array.from(asked))

@@ -3,7 +3,7 @@
  * so an automaton needs to be led through few values only.
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { SHARED_CHUNKS, type Chunks } from '../store/index.js';
+import { SHARED_CHUNKS, wholeBytes, type Chunks } from '../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
 import { tell } from './verdicts.js';
 
@@ -21,7 +21,7 @@ const Sort = {
 } as const;
 
 /** Of each value, the bits of all its chunks; kept from call to call, since there are many values. */
-let gathered = new Uint8Array(0);
+let gathered = wholeBytes(0);
 
 export class ChunkSorter {
   private readonly shared = new Uint8Array(SHARED_CHUNKS);
@@ -56,7 +56,7 @@ export class ChunkSorter {
   sort(chunks: Chunks, asked: Uint8Array, own: boolean): boolean {
     const { holders } = chunks;
     const { starts, values } = holders;
-    if (gathered.length < asked.length) gathered = new Uint8Array((asked.length + 3) & ~3);
+    if (gathered.length < asked.length) gathered = wholeBytes(asked.length);
     const told = gathered.subarray(0, asked.length).fill(0);
     const ownSorts = own ? this.readOwn(chunks) : undefined;
     for (let place = 0; place < holders.chunks.length; place++) {

@@ -9,6 +9,7 @@ import {
   dropBits,
   emptyBits,
   keepBits,
+  unionOf,
   type Bits,
   type Segment,
   type Table,
@@ -202,7 +203,7 @@ export class Search {
     const universe = this.universe(segment, answers);
     const tallies: StrandTally[] = this.strandTallies.map((tally) => ({ ...tally }));
     const found = this.asks ? this.strandRows(answers, universe, tallies) : this.blankRows(segment, universe);
-    const counts = this.asks && this.tallied ? this.counts(answers, found.rows) : undefined;
+    const counts = this.asks && this.tallied ? this.counts(answers, found) : undefined;
     // From here on nothing can be stopped any more.
     const onShow = this.shownRows(segment, universe, found);
     this.narrowed += universe.count;
@@ -270,25 +271,29 @@ export class Search {
   }
 
   /** Of the matches in a segment, how many each keyword and each column has. */
-  private counts(answers: SegmentAnswers, matches: Bits): { byKeyword: number[]; byColumn: Map<number, number> } {
-    const byColumn = new Map<number, Bits>();
+  private counts(answers: SegmentAnswers, matches: Counted): { byKeyword: number[]; byColumn: Map<number, number> } {
+    const byColumn = new Map<number, number>();
     const byKeyword = this.keywordTallies.map(() => 0);
+    const common = (rows: Bits | undefined): number => (rows ? countCommon(rows, matches.rows) : 0);
+    const [only] = this.leaves;
+    if (this.leaves.length === 1 && this.strands.every(({ plan }) => !plan || plan === only.plan)) {
+      // What is asked is one keyword: each match has it.
+      byKeyword[only.keyword - 1] = matches.count;
+      for (const column of only.plan.columns) byColumn.set(column, common(answers.hits(column, only.plan.matcher)));
+      return { byKeyword, byColumn };
+    }
+    const hitsOf = new Map<number, Bits[]>();
     this.leaves.forEach(({ plan, keyword }) => {
-      let rows: Bits | undefined;
+      const all: Bits[] = [];
       for (const column of plan.columns) {
         const hits = answers.hits(column, plan.matcher);
         if (!hits) continue;
-        if (rows) addBits(rows, hits);
-        else rows = hits.slice();
-        const sum = byColumn.get(column);
-        if (sum) addBits(sum, hits);
-        else byColumn.set(column, hits.slice());
+        all.push(hits);
+        hitsOf.set(column, [...(hitsOf.get(column) ?? []), hits]);
       }
-      if (rows) byKeyword[keyword - 1] += countCommon(rows, matches);
+      byKeyword[keyword - 1] += common(unionOf(all));
     });
-    return {
-      byKeyword,
-      byColumn: new Map([...byColumn].map(([column, hits]) => [column, countCommon(hits, matches)])),
-    };
+    for (const [column, hits] of hitsOf) byColumn.set(column, common(unionOf(hits)));
+    return { byKeyword, byColumn };
   }
 }

@@ -1,7 +1,5 @@
-/**
- * Verdicts on the distinct values of a column, a byte each. They are gone through four at a time, since there are many; what
- * is left at the end is gone through by itself.
- */
+/** Verdicts on the distinct values of a column, `wholeBytes` gone through four at a time, since there are many. */
+import { wordsOf } from '../store/index.js';
 
 /** Of a value: it is not asked, or does not hit. */
 export const NO = 0;
@@ -16,10 +14,6 @@ const EACH = 0x01010101;
 /** Sums of single bytes hold so many ones. */
 const MOST = 255;
 
-function wordsOf(verdicts: Uint8Array): Uint32Array {
-  return new Uint32Array(verdicts.buffer, verdicts.byteOffset, verdicts.length >>> 2);
-}
-
 /** How many values are asked, or hit. */
 export function countYes(verdicts: Uint8Array): number {
   const words = wordsOf(verdicts);
@@ -30,16 +24,13 @@ export function countYes(verdicts: Uint8Array): number {
     for (; i < end; i++) sums = (sums + (words[i] & EACH)) | 0;
     count += (sums & 255) + ((sums >>> 8) & 255) + ((sums >>> 16) & 255) + (sums >>> 24);
   }
-  for (let value = words.length << 2; value < verdicts.length; value++) count += verdicts[value] & YES;
   return count;
 }
 
 /** Makes YES of each HIT. */
 export function settle(verdicts: Uint8Array): void {
-  const settled = (verdict: number): number => (verdict & (3 * EACH)) | ((verdict >>> 7) & EACH);
   const words = wordsOf(verdicts);
-  for (let i = 0; i < words.length; i++) words[i] = settled(words[i]);
-  for (let value = words.length << 2; value < verdicts.length; value++) verdicts[value] = settled(verdicts[value]);
+  for (let i = 0; i < words.length; i++) words[i] = (words[i] & (3 * EACH)) | ((words[i] >>> 7) & EACH);
 }
 
 /**
@@ -49,12 +40,11 @@ export function settle(verdicts: Uint8Array): void {
  * @param bits of each value, below 16
  */
 export function tell(verdicts: Uint8Array, bits: Uint8Array): void {
-  const told = (verdict: number, said: number): number => {
-    const open = (said >>> 1) | (said >>> 2);
-    return (verdict & open & EACH) | ((verdict & said & ~open & EACH) << 7);
-  };
-  const [words, wordsSaid] = [wordsOf(verdicts), wordsOf(bits)];
-  for (let i = 0; i < words.length; i++) words[i] = told(words[i], wordsSaid[i]);
-  for (let value = words.length << 2; value < verdicts.length; value++)
-    verdicts[value] = told(verdicts[value], bits[value]);
+  const words = wordsOf(verdicts);
+  const said = wordsOf(bits);
+  for (let i = 0; i < words.length; i++) {
+    const open = ((said[i] >>> 1) | (said[i] >>> 2)) & EACH;
+    words[i] &= open | (said[i] & ~open & EACH);
+    words[i] = (words[i] & open) | ((words[i] & ~open) << 7);
+  }
 }

@@ -51,7 +51,13 @@ const TEXTS = [
   'café',
   'zz',
 ];
-const SETTINGS: Partial<Settings>[] = [{}, { case: 'respect' }, { where: 'start of a word' }];
+const SETTINGS: Partial<Settings>[] = [
+  {},
+  { case: 'respect' },
+  { where: 'start of a word' },
+  { accents: 'respect' },
+  { where: 'end of the cell' },
+];
 
 function* rows(): Generator<Row> {
   const word = (at: number): string => WORDS[at % WORDS.length];

@@ -2,6 +2,8 @@
  * Sets of row numbers in one segment, a bit a row. Every function works on whole 32-bit words; sets that are combined
  * have the same length. An absent set (`undefined`) is used by callers for "no row", which is the commonest answer.
  */
+import { wordsOf } from './bytes.js';
+
 export type Bits = Uint32Array;
 
 export function emptyBits(size: number): Bits {
@@ -15,13 +17,12 @@ export function fullBits(size: number): Bits {
   return bits;
 }
 
-/** The members told by a byte each, 1 or 0. */
+/** The members told by a byte each, 1 or 0; see `wholeBytes`. */
 export function bitsOf(bytes: Uint8Array): Bits {
   const bits = emptyBits(bytes.length);
-  const fours = new Uint32Array(bytes.buffer, bytes.byteOffset, bytes.length >>> 2);
+  const words = wordsOf(bytes);
   // The product has the lowest bits of four bytes side by side at its top.
-  for (let i = 0; i < fours.length; i++) bits[i >>> 3] |= (Math.imul(fours[i], 0x01020408) >>> 24) << ((i & 7) << 2);
-  for (let at = fours.length << 2; at < bytes.length; at++) bits[at >>> 5] |= bytes[at] << (at & 31);
+  for (let i = 0; i < words.length; i++) bits[i >>> 3] |= (Math.imul(words[i], 0x01020408) >>> 24) << ((i & 7) << 2);
   return bits;
 }
 
@@ -40,6 +41,14 @@ export function hasBit(bits: Bits, at: number): boolean {
 /** target |= other */
 export function addBits(target: Bits, other: Bits): void {
   for (let i = 0; i < target.length; i++) target[i] |= other[i];
+}
+
+/** Members of any of some sets; undefined of none. A single set is given as it is. */
+export function unionOf(sets: readonly Bits[]): Bits | undefined {
+  if (sets.length < 2) return sets[0];
+  const all = sets[0].slice();
+  for (let i = 1; i < sets.length; i++) addBits(all, sets[i]);
+  return all;
 }
 
 /** target &= other */

@@ -15,6 +15,7 @@ import {
   setBit,
   type Bits,
 } from './bits.js';
+import { wholeBytes } from './bytes.js';
 import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -277,7 +278,7 @@ export class ColumnSegment {
     const many = candidates ? countBits(candidates) : this.rowCount;
     let { asked } = judging;
     if (!asked) {
-      asked = judging.asked = new Uint8Array(this.valueCount);
+      asked = judging.asked = wholeBytes(this.valueCount);
       // Few values, or nearly all, or short ones, are asked sooner than told apart.
       const { sequence, single } = this.chunks;
       const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * 0.75;

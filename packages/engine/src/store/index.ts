@@ -1,4 +1,5 @@
 export * from './bits.js';
+export * from './bytes.js';
 export * from './borrowing.js';
 export * from './cell.js';
 export * from './chunk-pool.js';

@@ -6,6 +6,9 @@ import type { PackReader, PackWriter } from './pack.js';
 
 export const SEPARATOR = '\n';
 
+/** Letters that are scanned in the time that one text takes which is looked at by itself. */
+const SCANNED_FOR_ONE = 256;
+
 export class TextPool {
   private constructor(
     /** All texts, each followed by the separator. */
@@ -73,8 +76,8 @@ export class TextPool {
   }
 
   /**
-   * Of the texts `candidates` (rising), those that contain `needle`. One forward scan: a hit beyond the text in hand
-   * also tells which texts to pass over.
+   * Of the texts `candidates` (rising), those that contain `needle`. Few are looked at one by one. Else it is one forward
+   * scan: a hit beyond the text in hand also tells which texts to pass over.
    */
   containing(needle: string, candidates?: Uint32Array): number[] {
     const found: number[] = [];
@@ -86,6 +89,11 @@ export class TextPool {
         found.push(text++);
         if (text >= this.size) break;
       }
+      return found;
+    }
+    if (candidates.length < joined.length / SCANNED_FOR_ONE) {
+      for (let i = 0; i < candidates.length; i++)
+        if (this.at(candidates[i]).includes(needle)) found.push(candidates[i]);
       return found;
     }
     let hit = -1;
