@@ -1,0 +1,63 @@
+/** What stands in the way of an answer, and the change to the question that takes it away. */
+import type { Change } from './change.js';
+
+/** The most useful first. */
+const KINDS = [
+  'near spelling',
+  'signs',
+  'other columns',
+  'unreadable',
+  'picker',
+  'strand',
+  'case',
+  'accents',
+  'position',
+  'reading',
+  'together',
+  'any word',
+  'one keyword',
+] as const;
+
+export type ReasonKind = (typeof KINDS)[number];
+
+export interface Reason {
+  readonly kind: ReasonKind;
+  readonly change: Change;
+  /** Rows on show once the change is made; never 0. */
+  readonly rows: number;
+  /** The keyword it is about, as typed. */
+  readonly keyword?: string;
+  /** Strand and number of that keyword, as the search numbers them; 0 for none. */
+  readonly strand?: number;
+  /** Rows of the whole table that hold the word offered, or the keyword, in the columns named. */
+  readonly found?: number;
+  /** Columns it is about, with the rows of each. */
+  readonly columns?: readonly { readonly column: number; readonly rows: number }[];
+  /** The word offered, or what could not be read. */
+  readonly text?: string;
+}
+
+/** Most reasons given. */
+export const MOST_REASONS = 5;
+/** What may become a reason, once it is known to give rows. */
+export type Offer = Omit<Reason, 'rows'>;
+
+/** Whether both are about the same keyword. */
+export function sameKeyword(a: Offer, b: Offer): boolean {
+  return a.keyword !== undefined && a.keyword === b.keyword && a.strand === b.strand;
+}
+
+/** The reasons worth giving: none twice; one near spelling a keyword, the one that gives most. */
+export function chosen(reasons: readonly Reason[]): Reason[] {
+  const kept: Reason[] = [];
+  const ordered = [...reasons].sort(
+    (a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) || b.rows - a.rows || (b.found ?? 0) - (a.found ?? 0),
+  );
+  for (const reason of ordered) {
+    const same = (one: Reason): boolean => JSON.stringify(one.change) === JSON.stringify(reason.change);
+    const spelt = (one: Reason): boolean =>
+      (one.kind === 'near spelling' || one.kind === 'signs') && one.kind === reason.kind && sameKeyword(one, reason);
+    if (!kept.some((one) => same(one) || spelt(one))) kept.push(reason);
+  }
+  return kept.slice(0, MOST_REASONS);
+}
