@@ -1,11 +1,11 @@
 /** Verdicts go four at a time: held against one at a time, whatever their number. */
 import fc from 'fast-check';
 import { countYes, HIT, NO, settle, tell, UNTOLD, YES } from '../dist/search/verdicts.js';
-import { bitsOf, hasBit, wholeBytes } from '../dist/store/index.js';
+import { bitsOf, ColumnSegment, hasBit, pickBits, wholeBytes, type WholeBytes } from '../dist/store/index.js';
 
 const bytes = (...of: number[]): fc.Arbitrary<number[]> => fc.array(fc.constantFrom(...of), { maxLength: 1_300 });
 
-function bytesOf(list: readonly number[]): Uint8Array {
+function bytesOf(list: readonly number[]): WholeBytes {
   const made = wholeBytes(list.length);
   made.set(list);
   return made;
@@ -54,5 +54,17 @@ describe('verdicts', () => {
         expect(list.map((_, row) => Number(hasBit(rows, row)))).toEqual(list);
       }),
     );
+  });
+
+  it('become rows in columns of any number of values', () => {
+    for (let size = 1; size < 150; size++) {
+      const cells = Array.from({ length: size }, (_, row) => (row % 7 === 3 ? `é${row}` : row === 5 ? '' : `a${row}`));
+      const column = ColumnSegment.of({ name: 'Text', kind: 'text' }, cells);
+      column.build();
+      const rowsOf = (test: (cell: string) => boolean): number[] =>
+        cells.flatMap((cell, row) => (test(cell) ? [row] : []));
+      expect(pickBits(column.rowsBeyondAscii, 0, size)).toEqual(rowsOf((cell) => cell.startsWith('é')));
+      expect(pickBits(column.blankRows, 0, size)).toEqual(rowsOf((cell) => cell === ''));
+    }
   });
 });

@@ -1,6 +1,6 @@
 /** An automaton over the distinct values of columns, chunk by chunk. */
 import type { Dfa } from '../automaton/index.js';
-import type { Cell, ColumnSegment, SharedChunks } from '../store/index.js';
+import type { Cell, ColumnSegment, SharedChunks, WholeBytes } from '../store/index.js';
 import type { ChunkReading } from './chunk-reading.js';
 import { ChunkWalk } from './chunk-walk.js';
 import { spend } from './pace.js';
@@ -20,7 +20,7 @@ export class ChunkReader {
    * @param test what is asked of a cell that cannot be told chunk by chunk
    * @throws TimeIsUp between two such cells
    */
-  judge(column: ColumnSegment, asked: Uint8Array, test: (cell: Cell) => boolean): void {
+  judge(column: ColumnSegment, asked: WholeBytes, test: (cell: Cell) => boolean): void {
     if (!asked.includes(UNTOLD)) {
       const { chunks } = column;
       let walk = this.walks.get(chunks.shared);

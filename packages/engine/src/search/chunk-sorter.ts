@@ -3,7 +3,7 @@
  * so an automaton needs to be led through few values only.
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { SHARED_CHUNKS, wholeBytes, type Chunks } from '../store/index.js';
+import { clearedBeginning, SHARED_CHUNKS, wholeBytes, type Chunks, type WholeBytes } from '../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
 import { tell } from './verdicts.js';
 
@@ -53,11 +53,11 @@ export class ChunkSorter {
    * @param own whether chunks of the segment alone are looked at, too; if not, values with such a chunk may have to be read
    * @returns false if that could not be told; `asked` is then as it was
    */
-  sort(chunks: Chunks, asked: Uint8Array, own: boolean): boolean {
+  sort(chunks: Chunks, asked: WholeBytes, own: boolean): boolean {
     const { holders } = chunks;
     const { starts, values } = holders;
     if (gathered.length < asked.length) gathered = wholeBytes(asked.length);
-    const told = gathered.subarray(0, asked.length).fill(0);
+    const told = clearedBeginning(gathered, asked.length);
     const ownSorts = own ? this.readOwn(chunks) : undefined;
     for (let place = 0; place < holders.chunks.length; place++) {
       const chunk = holders.chunks[place];

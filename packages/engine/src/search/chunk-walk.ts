@@ -4,7 +4,7 @@
  * times faster than letter by letter.
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks } from '../store/index.js';
+import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks, type WholeBytes } from '../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
 import { ChunkSorter } from './chunk-sorter.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
@@ -71,7 +71,7 @@ export class ChunkWalk {
   }
 
   /** @param asked YES for each value that is asked; those that do not hit become NO, or UNTOLD */
-  ask(chunks: Chunks, asked: Uint8Array): void {
+  ask(chunks: Chunks, asked: WholeBytes): void {
     const { dfa, reading } = this;
     if (dfa.overgrown) {
       for (let value = 0; value < asked.length; value++) if (asked[value] !== NO) asked[value] = UNTOLD;
@@ -93,7 +93,7 @@ export class ChunkWalk {
   }
 
   /** Where many values are asked that share their chunks, chunks are asked first. @returns how many are still to be asked */
-  private sortFirst(chunks: Chunks, asked: Uint8Array): number {
+  private sortFirst(chunks: Chunks, asked: WholeBytes): number {
     const many = countYes(asked);
     if (many < FEW_VALUES || chunks.holders.parted) return many;
     if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
@@ -127,7 +127,7 @@ export class ChunkWalk {
     }
   }
 
-  private recall(chunks: Chunks, sequence: Uint16Array, asked: Uint8Array): void {
+  private recall(chunks: Chunks, sequence: Uint16Array, asked: WholeBytes): void {
     // What one block had to learn, the next one knows.
     for (let from = 0; from < asked.length; from += A_BLOCK) {
       const unknown = this.recallKnown(chunks, sequence, asked, from, Math.min(from + A_BLOCK, asked.length));
@@ -140,7 +140,7 @@ export class ChunkWalk {
    * is listed first, and values are read to their end, whatever comes.
    * @returns how many there are that come to what is not known yet; they are in `LISTED`
    */
-  private recallKnown(chunks: Chunks, sequence: Uint16Array, asked: Uint8Array, from: number, to: number): number {
+  private recallKnown(chunks: Chunks, sequence: Uint16Array, asked: WholeBytes, from: number, to: number): number {
     const { starts } = chunks;
     const { memory, bits } = this;
     let listed = 0;
@@ -223,7 +223,7 @@ export class ChunkWalk {
   }
 
   /** Where each value is one chunk. */
-  private readSingle(chunks: Chunks, asked: Uint8Array): void {
+  private readSingle(chunks: Chunks, asked: WholeBytes): void {
     const { dfa, reading } = this;
     const { own } = chunks;
     const reached = new Int32Array(asked.length);
@@ -235,7 +235,7 @@ export class ChunkWalk {
       if (asked[value] !== NO && !dfa.matchesAtEnd(reached[value])) asked[value] = NO;
   }
 
-  private readAll(chunks: Chunks, asked: Uint8Array): void {
+  private readAll(chunks: Chunks, asked: WholeBytes): void {
     const { dfa, reading } = this;
     const { sequence, starts, own } = chunks;
     const firsts = this.readOwn(chunks, asked);
@@ -257,7 +257,7 @@ export class ChunkWalk {
   }
 
   /** What each chunk of the segment alone leads to from the start, as far as it can be read unit by unit; undefined if few are needed. */
-  private readOwn({ own }: Chunks, asked: Uint8Array): Int32Array | undefined {
+  private readOwn({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
     const { dfa, reading } = this;
     if (own.size > 2 * countYes(asked)) return undefined;
     const reached = new Int32Array(own.size);

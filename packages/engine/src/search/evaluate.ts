@@ -14,6 +14,7 @@ import {
   type Bits,
   type ColumnSegment,
   type Segment,
+  type WholeBytes,
 } from '../store/index.js';
 import type { Plan } from './compile.js';
 import { judgeEach, type Matcher } from './matcher.js';
@@ -123,7 +124,7 @@ function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Ju
     else candidates = rows.slice();
   }
   if (candidates && isEmpty(candidates)) return undefined;
-  const judge = (values: Uint8Array): void => {
+  const judge = (values: WholeBytes): void => {
     if (matcher.judge) matcher.judge(column, values);
     else judgeEach(values, (value) => matcher.test(column.valueCell(value)));
   };

@@ -2,7 +2,7 @@
  * A matcher answers one term about one cell: does it hit, and where. It is the definition of a term's meaning; the index
  * only spares it cells that cannot hit.
  */
-import type { Bits, Cell, ColumnSegment } from '../store/index.js';
+import type { Bits, Cell, ColumnSegment, WholeBytes } from '../store/index.js';
 import type { Span } from '../text/index.js';
 
 /** What the vocabulary can say about a term before any cell is looked at. */
@@ -35,7 +35,7 @@ export interface Matcher {
    * As `test`, of the distinct values of a column: for matchers that can do without cells.
    * @param asked 1 for each value that is asked; those that do not hit become 0
    */
-  judge?(column: ColumnSegment, asked: Uint8Array): void;
+  judge?(column: ColumnSegment, asked: WholeBytes): void;
   /** Rows by an index of the matcher's own, in place of the filter; the set may be the index's own. */
   indexedRows?(column: ColumnSegment): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */

@@ -1,6 +1,14 @@
 /** Near spelling: some word of the cell is within a small distance of the one typed. */
 import { NearAutomaton } from '../automaton/index.js';
-import { addBits, emptyBits, FACE_BREAK_CHUNK, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
+import {
+  addBits,
+  emptyBits,
+  FACE_BREAK_CHUNK,
+  type Bits,
+  type Cell,
+  type ColumnSegment,
+  type WholeBytes,
+} from '../store/index.js';
 import { fold, foldWithOffsets, words, type FoldSetting, type Span } from '../text/index.js';
 import { foldedForm } from './folded-chunks.js';
 import { judgeEach, NO_FILTER, type Matcher } from './matcher.js';
@@ -58,7 +66,7 @@ export class NearMatcher implements Matcher {
   }
 
   /** No word goes beyond its chunk, so each chunk is looked at once. */
-  judge(column: ColumnSegment, asked: Uint8Array): void {
+  judge(column: ColumnSegment, asked: WholeBytes): void {
     const { chunks } = column;
     const { starts, sequence } = chunks;
     const verdicts = new Uint8Array(chunks.own.end);

@@ -1,7 +1,7 @@
 /** Patterns: a regular expression over the cell with only case and accents folded. */
 import { compilePattern, Dfa, Marker, requiredPieces } from '../automaton/index.js';
 import { parsePattern } from '../notation/index.js';
-import { Trait, type Cell, type ColumnSegment } from '../store/index.js';
+import { Trait, type Cell, type ColumnSegment, type WholeBytes } from '../store/index.js';
 import {
   characterStarts,
   foldForPattern,
@@ -55,7 +55,7 @@ export class PatternMatcher implements Matcher {
     return { text, starts: this.startsIn(text) };
   }
 
-  judge(column: ColumnSegment, asked: Uint8Array): void {
+  judge(column: ColumnSegment, asked: WholeBytes): void {
     this.reader ??= new ChunkReader(this.dfa, {
       letters: this.dfa.lettersOf((unit) => unit),
       trait: Trait.ascii,

@@ -1,6 +1,6 @@
 /** Pickers as matchers of a cell: a choice list, a range of numbers or days, yes/no, and the letter strip. */
 import type { Interval } from '../notation/index.js';
-import { ANSWERS, isValued, type Cell, type ColumnSegment } from '../store/index.js';
+import { ANSWERS, isValued, type Cell, type ColumnSegment, type WholeBytes } from '../store/index.js';
 import { fold, type Span } from '../text/index.js';
 import { judgeEach, NO_FILTER, type Filter, type Matcher } from './matcher.js';
 import { IntervalMatcher } from './value-matchers.js';
@@ -87,7 +87,7 @@ class LettersMatcher extends PickerMatcher {
   }
 
   /** What a text starts with, its first chunk that is not only spaces starts with. */
-  judge(column: ColumnSegment, asked: Uint8Array): void {
+  judge(column: ColumnSegment, asked: WholeBytes): void {
     const { chunks, spec } = column;
     if (this.position === 'contains' || isValued(spec)) {
       judgeEach(asked, (value) => this.test(column.valueCell(value)));

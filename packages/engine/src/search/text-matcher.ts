@@ -1,5 +1,5 @@
 /** Words and phrases: a folded text that stands somewhere in a folded cell. */
-import { emptyBits, FACE_BREAK, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
+import { emptyBits, FACE_BREAK, type Bits, type Cell, type ColumnSegment, type WholeBytes } from '../store/index.js';
 import { judgeAtEnds } from './at-ends.js';
 import {
   characterStarts,
@@ -144,7 +144,7 @@ export class TextMatcher implements Matcher {
     return rows;
   }
 
-  judge(column: ColumnSegment, asked: Uint8Array): void {
+  judge(column: ColumnSegment, asked: WholeBytes): void {
     if (judgeAtEnds(column.chunks, this.needle, this.where, this.setting, asked)) return;
     this.reader ??= foldedReader(
       new Dfa(compileText(this.needle, this.where, this.edges)),

@@ -1,5 +1,5 @@
 /** Verdicts on the distinct values of a column, `wholeBytes` gone through four at a time, since there are many. */
-import { wordsOf } from '../store/index.js';
+import { wordsOf, type WholeBytes } from '../store/index.js';
 
 /** Of a value: it is not asked, or does not hit. */
 export const NO = 0;
@@ -15,7 +15,7 @@ const EACH = 0x01010101;
 const MOST = 255;
 
 /** How many values are asked, or hit. */
-export function countYes(verdicts: Uint8Array): number {
+export function countYes(verdicts: WholeBytes): number {
   const words = wordsOf(verdicts);
   let count = 0;
   for (let i = 0; i < words.length;) {
@@ -28,7 +28,7 @@ export function countYes(verdicts: Uint8Array): number {
 }
 
 /** Makes YES of each HIT. */
-export function settle(verdicts: Uint8Array): void {
+export function settle(verdicts: WholeBytes): void {
   const words = wordsOf(verdicts);
   for (let i = 0; i < words.length; i++) words[i] = (words[i] & (3 * EACH)) | ((words[i] >>> 7) & EACH);
 }
@@ -39,7 +39,7 @@ export function settle(verdicts: Uint8Array): void {
  * becomes NO
  * @param bits of each value, below 16
  */
-export function tell(verdicts: Uint8Array, bits: Uint8Array): void {
+export function tell(verdicts: WholeBytes, bits: WholeBytes): void {
   const words = wordsOf(verdicts);
   const said = wordsOf(bits);
   for (let i = 0; i < words.length; i++) {

@@ -10,6 +10,7 @@ import {
   type Bits,
   type Cell,
   type ColumnSegment,
+  type WholeBytes,
 } from '../store/index.js';
 import {
   characterStarts,
@@ -92,7 +93,7 @@ export class WildcardMatcher implements Matcher {
     return this.characters === 'shown' ? graphemeStarts(shown, folded) : characterStarts(folded.text);
   }
 
-  judge(column: ColumnSegment, asked: Uint8Array): void {
+  judge(column: ColumnSegment, asked: WholeBytes): void {
     this.reader ??= foldedReader(this.dfa, this.setting, this.characters);
     this.reader.judge(column, asked, (cell) => this.test(cell));
   }

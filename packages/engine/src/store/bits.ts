@@ -2,7 +2,7 @@
  * Sets of row numbers in one segment, a bit a row. Every function works on whole 32-bit words; sets that are combined
  * have the same length. An absent set (`undefined`) is used by callers for "no row", which is the commonest answer.
  */
-import { wordsOf } from './bytes.js';
+import { wordsOf, type WholeBytes } from './bytes.js';
 
 export type Bits = Uint32Array;
 
@@ -17,8 +17,8 @@ export function fullBits(size: number): Bits {
   return bits;
 }
 
-/** The members told by a byte each, 1 or 0; see `wholeBytes`. */
-export function bitsOf(bytes: Uint8Array): Bits {
+/** The members told by a byte each, 1 or 0. */
+export function bitsOf(bytes: WholeBytes): Bits {
   const bits = emptyBits(bytes.length);
   const words = wordsOf(bytes);
   // The product has the lowest bits of four bytes side by side at its top.

@@ -3,19 +3,8 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import {
-  addBits,
-  bitsOf,
-  clearBit,
-  countBits,
-  dropBits,
-  emptyBits,
-  fullBits,
-  hasBit,
-  setBit,
-  type Bits,
-} from './bits.js';
-import { wholeBytes } from './bytes.js';
+import { clearBit, countBits, dropBits, emptyBits, hasBit, setBit, type Bits } from './bits.js';
+import { wholeBytes, type WholeBytes } from './bytes.js';
 import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -24,12 +13,13 @@ import type { PackReader, PackWriter } from './pack.js';
 import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
 import { keyOf } from '../text/index.js';
+import { markValues, rowsAmong, rowsOfFew, rowsOfPassed } from './value-rows.js';
 import { Vocabulary } from './vocabulary.js';
 
 /** Verdicts on the distinct values of a column, one byte a value: kept where a judging is stopped, and goes on later. */
 export class Judging {
   /** Once it is begun: most askings are answered by the index, and need none. */
-  asked: Uint8Array<ArrayBuffer> | undefined;
+  asked: WholeBytes | undefined;
 }
 
 /** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
@@ -149,7 +139,8 @@ export class ColumnSegment {
   }
 
   private rowsOfEach(test: (value: number) => boolean): Bits {
-    const passed = Uint8Array.from({ length: this.valueCount }, (_, value) => (test(value) ? 1 : 0));
+    const passed = wholeBytes(this.valueCount);
+    for (let value = 0; value < passed.length; value++) passed[value] = test(value) ? 1 : 0;
     return this.rowsOf(passed) ?? emptyBits(this.rowCount);
   }
 
@@ -274,7 +265,7 @@ export class ColumnSegment {
    * @param judge is given 1 for each value that is asked, and makes 0 of it for those that do not pass
    * @param judging one that was stopped and goes on, if so
    */
-  rowsWhere(judge: (asked: Uint8Array) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
+  rowsWhere(judge: (asked: WholeBytes) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
     const many = candidates ? countBits(candidates) : this.rowCount;
     let { asked } = judging;
     if (!asked) {
@@ -282,74 +273,18 @@ export class ColumnSegment {
       // Few values, or nearly all, or short ones, are asked sooner than told apart.
       const { sequence, single } = this.chunks;
       const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * 0.75;
-      if (candidates && !quick && (single || 2 * many < sequence.length)) this.markValues(candidates, asked);
+      if (candidates && !quick && (single || 2 * many < sequence.length)) markValues(this.codes, candidates, asked);
       else asked.fill(1);
     }
     judge(asked);
-    return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : this.rowsAmong(candidates, asked);
+    return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : rowsAmong(this.codes, candidates, asked);
   }
 
-  // The two below go through the bits themselves: a function called for each would take longer than all else.
-
-  private markValues(rows: Bits, marked: Uint8Array): void {
-    const { codes } = this;
-    for (let i = 0; i < rows.length; i++) {
-      for (let word = rows[i] | 0; word !== 0; word &= word - 1)
-        marked[codes[(i << 5) + 31 - Math.clz32(word & -word)]] = 1;
-    }
-  }
-
-  private rowsAmong(candidates: Bits, passed: Uint8Array): Bits | undefined {
-    const { codes } = this;
-    const rows = emptyBits(this.rowCount);
-    let any = 0;
-    for (let i = 0; i < candidates.length; i++) {
-      for (let word = candidates[i] | 0; word !== 0; word &= word - 1) {
-        const low = word & -word;
-        if (passed[codes[(i << 5) + 31 - Math.clz32(low)]] !== 0) any |= rows[i] |= low;
-      }
-    }
-    return any === 0 ? undefined : rows;
-  }
-
-  /** Rows of the values that passed, of all rows. */
-  private rowsOf(passed: Uint8Array): Bits | undefined {
-    if (this.valueCount <= FEW_VALUES) return this.rowsOfFew(passed);
-    if (!passed.includes(1)) return undefined;
-    // Numbered as they come, values that are all distinct are the rows.
-    if (this.valueCount === this.rowCount) return bitsOf(passed);
-    const rows = emptyBits(this.rowCount);
-    const { codes } = this;
-    let any = 0;
-    const whole = codes.length & ~31;
-    // Without a branch, since which rows pass is not to be guessed, and several at a time.
-    for (let row = 0; row < whole; row += 32) {
-      let word = 0;
-      for (let bit = 0, at = row; bit < 32; bit += 4, at += 4) {
-        word |=
-          (passed[codes[at]] |
-            (passed[codes[at + 1]] << 1) |
-            (passed[codes[at + 2]] << 2) |
-            (passed[codes[at + 3]] << 3)) <<
-          bit;
-      }
-      rows[row >>> 5] = word;
-      any |= word;
-    }
-    for (let row = whole; row < codes.length; row++) any |= rows[row >>> 5] |= passed[codes[row]] << (row & 31);
-    return any === 0 ? undefined : rows;
-  }
-
-  private rowsOfFew(passed: Uint8Array): Bits | undefined {
-    const count = passed.reduce((sum, one) => sum + one, 0);
-    if (count === 0) return undefined;
-    const most = count > this.valueCount >>> 1;
-    const rows = most ? fullBits(this.rowCount) : emptyBits(this.rowCount);
-    this.rowsByValue.forEach((some, value) => {
-      if (most && passed[value] === 0) dropBits(rows, some);
-      else if (!most && passed[value] === 1) addBits(rows, some);
-    });
-    return rows;
+  /** @param passed 1 for each value that did, else 0 */
+  private rowsOf(passed: WholeBytes): Bits | undefined {
+    return this.valueCount <= FEW_VALUES
+      ? rowsOfFew(this.rowsByValue, passed, this.rowCount)
+      : rowsOfPassed(this.codes, passed);
   }
 
   /** Of a column with few values, the rows of each. */

@@ -16,7 +16,9 @@ import { emptyBits, type Bits } from './bits.js';
 import { fold } from '../text/index.js';
 import type { Chunks } from './chunks.js';
 import type { PackReader, PackWriter } from './pack.js';
+import { indexGrams, tokensOfRarest, type GramIndex } from './gram-index.js';
 import { firstAtLeast } from './rising.js';
+import { ReadyRows } from './ready-rows.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { SignedTokens } from './signed-tokens.js';
 import { finished, type Steps } from './steps.js';
@@ -25,71 +27,6 @@ import { WordList } from './word-list.js';
 
 /** A vocabulary whose joined text is shorter than this is scanned: faster than any look-up. */
 const SCANNED_LENGTH = 6_000;
-const GRAM_BUCKETS = 1 << 15;
-/** Tokens of a letter beyond which its rows take less room, and less time, than their list. */
-const MANY_TOKENS = 2_048;
-
-function hashPair(a: number, b: number): number {
-  return (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)) >>> 17;
-}
-
-function hashTriple(a: number, b: number, c: number): number {
-  return (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b) ^ Math.imul(c, 0xc2b2ae35) ^ 0x27d4eb2f) >>> 17;
-}
-
-/** Hashed grams to rising token numbers, in compressed rows: bucket `b` holds `tokens[starts[b] … starts[b+1]-1]`. */
-interface GramIndex {
-  readonly starts: Uint32Array;
-  readonly tokens: Uint32Array;
-}
-
-function eachGramBucket(tokens: TextPool, visit: (bucket: number, token: number) => void): void {
-  const { joined, starts } = tokens;
-  const seen = new Uint32Array(GRAM_BUCKETS);
-  const see = (bucket: number, token: number): void => {
-    if (seen[bucket] === token + 1) return;
-    seen[bucket] = token + 1;
-    visit(bucket, token);
-  };
-  for (let token = 0; token < tokens.size; token++) {
-    const end = tokens.end(token);
-    let a = 0;
-    let b = joined.charCodeAt(starts[token]);
-    for (let at = starts[token] + 1; at < end; at++) {
-      const c = joined.charCodeAt(at);
-      see(hashPair(b, c), token);
-      if (at - 2 >= starts[token]) see(hashTriple(a, b, c), token);
-      a = b;
-      b = c;
-    }
-  }
-}
-
-/** The grams of a token that fall into a bucket, each once. */
-function gramsInBucket(text: string, bucket: number): string[] {
-  const found: string[] = [];
-  const put = (gram: string): void => {
-    if (!found.includes(gram)) found.push(gram);
-  };
-  for (let i = 1; i < text.length; i++) {
-    const [a, b, c] = [text.charCodeAt(i - 2), text.charCodeAt(i - 1), text.charCodeAt(i)];
-    if (hashPair(b, c) === bucket) put(text.slice(i - 1, i + 1));
-    if (i > 1 && hashTriple(a, b, c) === bucket) put(text.slice(i - 2, i + 1));
-  }
-  return found;
-}
-
-function* indexGrams(tokens: TextPool): Steps<GramIndex> {
-  const starts = new Uint32Array(GRAM_BUCKETS + 1);
-  eachGramBucket(tokens, (bucket) => starts[bucket + 1]++);
-  yield;
-  for (let i = 0; i < GRAM_BUCKETS; i++) starts[i + 1] += starts[i];
-  const next = starts.slice();
-  const entries = new Uint32Array(starts[GRAM_BUCKETS]);
-  eachGramBucket(tokens, (bucket, token) => (entries[next[bucket]++] = token));
-  return { starts, tokens: entries };
-}
-
 /** Values or tokens that are looked at in one step. */
 const A_STEP = 4_096;
 
@@ -109,7 +46,7 @@ export class Vocabulary {
     private readonly postingStarts: Uint32Array,
     /** Rows of each token, rising; a segment has at most 65,536 rows. */
     private readonly postings: Uint16Array,
-    private readonly rowCount: number,
+    readonly rowCount: number,
   ) {}
 
   /**
@@ -179,7 +116,7 @@ export class Vocabulary {
     const made = new Vocabulary(tokens, postingStarts, postings, rowCount);
     if (tokens.joined.length > SCANNED_LENGTH) made.grams = yield* indexGrams(tokens);
     yield;
-    yield* made.gatherReady();
+    yield* new ReadyRows(made, made.grams, made.ready, made.letters).gather();
     yield;
     made.builtWords = yield* WordList.steps(tokens);
     return made;
@@ -283,7 +220,7 @@ export class Vocabulary {
       return this.lastTokens;
     }
     const found = this.grams
-      ? this.narrowed(needle, this.candidates(this.grams, needle))
+      ? this.narrowed(needle, tokensOfRarest(this.grams, needle))
       : this.tokens.containing(needle);
     if (needle.length >= 3) {
       this.lastNeedle = needle;
@@ -307,116 +244,6 @@ export class Vocabulary {
     for (let token = from; token < to; token++) found.push(token);
     for (const token of this.tokens.containing(needle, after)) found.push(token);
     return found;
-  }
-
-  /** Tokens of the rarest gram of the needle. */
-  private candidates(grams: GramIndex, needle: string): Uint32Array {
-    let best = -1;
-    let fewest = Infinity;
-    const consider = (bucket: number): void => {
-      const size = grams.starts[bucket + 1] - grams.starts[bucket];
-      if (size < fewest) {
-        fewest = size;
-        best = bucket;
-      }
-    };
-    if (needle.length === 2) consider(hashPair(needle.charCodeAt(0), needle.charCodeAt(1)));
-    for (let i = 2; i < needle.length; i++) {
-      consider(hashTriple(needle.charCodeAt(i - 2), needle.charCodeAt(i - 1), needle.charCodeAt(i)));
-    }
-    return grams.tokens.subarray(grams.starts[best], grams.starts[best + 1]);
-  }
-
-  /** Rows of each gram of up to three letters that would take long to merge: those with many postings. */
-  private *gatherReady(): Steps<void> {
-    const many = Math.max(1_024, this.rowCount >>> 2);
-    yield* this.gatherLetters(many);
-    yield;
-    if (this.grams) yield* this.gatherIndexed(this.grams, many);
-    else this.gatherScanned(many);
-  }
-
-  /** Of every letter there is: its rows, or the few tokens that it is in. */
-  private *gatherLetters(many: number): Steps<void> {
-    const { tokens } = this;
-    const weights = new Map<number, number>();
-    const seen = new Map<number, number>();
-    const each = function* (visit: (unit: number, token: number) => void): Steps<void> {
-      seen.clear();
-      for (let token = 0; token < tokens.size; token++) {
-        if (token % A_STEP === A_STEP - 1) yield;
-        const end = tokens.end(token);
-        for (let at = tokens.starts[token]; at < end; at++) {
-          const unit = tokens.joined.charCodeAt(at);
-          if (seen.get(unit) === token) continue;
-          seen.set(unit, token);
-          visit(unit, token);
-        }
-      }
-    };
-    const counts = new Map<number, number>();
-    yield* each((unit, token) => {
-      weights.set(unit, (weights.get(unit) ?? 0) + this.rowsOfToken(token));
-      counts.set(unit, (counts.get(unit) ?? 0) + 1);
-    });
-    const sets = new Map<number, Bits>();
-    const lists = new Map<number, number[]>();
-    for (const [unit, weight] of weights) {
-      if (weight > many || counts.get(unit)! > MANY_TOKENS) sets.set(unit, emptyBits(this.rowCount));
-      else lists.set(unit, []);
-    }
-    yield* each((unit, token) => {
-      const set = sets.get(unit);
-      if (set) this.addRows(token, set);
-      else lists.get(unit)!.push(token);
-    });
-    for (const [unit, set] of sets) this.ready.set(String.fromCharCode(unit), set);
-    for (const [unit, list] of lists) this.letters.set(String.fromCharCode(unit), Uint32Array.from(list));
-  }
-
-  /** Of the buckets that hold much, the grams that are in them. */
-  private *gatherIndexed(grams: GramIndex, many: number): Steps<void> {
-    const { tokens } = this;
-    for (let bucket = 0; bucket < GRAM_BUCKETS; bucket++) {
-      let weight = 0;
-      for (let i = grams.starts[bucket]; i < grams.starts[bucket + 1]; i++) weight += this.rowsOfToken(grams.tokens[i]);
-      if (weight <= many) continue;
-      const sets = new Map<string, Bits>();
-      for (let i = grams.starts[bucket]; i < grams.starts[bucket + 1]; i++) {
-        const token = grams.tokens[i];
-        for (const gram of gramsInBucket(tokens.at(token), bucket)) {
-          let set = sets.get(gram);
-          if (!set) sets.set(gram, (set = emptyBits(this.rowCount)));
-          this.addRows(token, set);
-        }
-      }
-      // A rare gram that shares the bucket is kept too: that costs a set, and looking it up is free.
-      for (const [gram, set] of sets) this.ready.set(gram, set);
-      yield;
-    }
-  }
-
-  private gatherScanned(many: number): void {
-    const holders = new Map<string, number[]>();
-    for (let token = 0; token < this.tokens.size; token++) {
-      const text = this.tokens.at(token);
-      const grams = new Set<string>();
-      for (let i = 1; i < text.length; i++) {
-        grams.add(text.slice(i - 1, i + 1));
-        if (i > 1) grams.add(text.slice(i - 2, i + 1));
-      }
-      for (const gram of grams) {
-        const list = holders.get(gram);
-        if (list) list.push(token);
-        else holders.set(gram, [token]);
-      }
-    }
-    for (const [gram, list] of holders) {
-      if (list.reduce((sum, token) => sum + this.rowsOfToken(token), 0) <= many) continue;
-      const set = emptyBits(this.rowCount);
-      for (const token of list) this.addRows(token, set);
-      this.ready.set(gram, set);
-    }
   }
 
   get bytes(): number {

@@ -1,0 +1,65 @@
+/** From rows to the distinct values of a column, and back. `codes` has each row's value. */
+import { addBits, bitsOf, dropBits, emptyBits, fullBits, type Bits } from './bits.js';
+import type { WholeBytes } from './bytes.js';
+
+// The two below go through the bits themselves: a function called for each would take longer than all else.
+
+/** Marks the values of some rows with 1. */
+export function markValues(codes: Uint16Array, rows: Bits, marked: Uint8Array): void {
+  for (let i = 0; i < rows.length; i++) {
+    for (let word = rows[i] | 0; word !== 0; word &= word - 1)
+      marked[codes[(i << 5) + 31 - Math.clz32(word & -word)]] = 1;
+  }
+}
+
+/** Rows of the values that passed, of some rows; undefined of none. @param passed 1 for those, else 0 */
+export function rowsAmong(codes: Uint16Array, candidates: Bits, passed: Uint8Array): Bits | undefined {
+  const rows = emptyBits(codes.length);
+  let any = 0;
+  for (let i = 0; i < candidates.length; i++) {
+    for (let word = candidates[i] | 0; word !== 0; word &= word - 1) {
+      const low = word & -word;
+      if (passed[codes[(i << 5) + 31 - Math.clz32(low)]] !== 0) any |= rows[i] |= low;
+    }
+  }
+  return any === 0 ? undefined : rows;
+}
+
+/** Rows of the values that passed, of all rows; undefined of none. @param passed 1 for those, else 0 */
+export function rowsOfPassed(codes: Uint16Array, passed: WholeBytes): Bits | undefined {
+  if (!passed.includes(1)) return undefined;
+  // Numbered as they come, values that are all distinct are the rows.
+  if (passed.length === codes.length) return bitsOf(passed);
+  const rows = emptyBits(codes.length);
+  let any = 0;
+  const whole = codes.length & ~31;
+  // Without a branch, since which rows pass is not to be guessed, and several at a time.
+  for (let row = 0; row < whole; row += 32) {
+    let word = 0;
+    for (let bit = 0, at = row; bit < 32; bit += 4, at += 4) {
+      word |=
+        (passed[codes[at]] |
+          (passed[codes[at + 1]] << 1) |
+          (passed[codes[at + 2]] << 2) |
+          (passed[codes[at + 3]] << 3)) <<
+        bit;
+    }
+    rows[row >>> 5] = word;
+    any |= word;
+  }
+  for (let row = whole; row < codes.length; row++) any |= rows[row >>> 5] |= passed[codes[row]] << (row & 31);
+  return any === 0 ? undefined : rows;
+}
+
+/** As `rowsOfPassed`, of few values. @param rowsByValue rows of each */
+export function rowsOfFew(rowsByValue: readonly Bits[], passed: Uint8Array, rowCount: number): Bits | undefined {
+  const count = passed.reduce((sum, one) => sum + one, 0);
+  if (count === 0) return undefined;
+  const most = count > rowsByValue.length >>> 1;
+  const rows = most ? fullBits(rowCount) : emptyBits(rowCount);
+  rowsByValue.forEach((some, value) => {
+    if (most && passed[value] === 0) dropBits(rows, some);
+    else if (!most && passed[value] === 1) addBits(rows, some);
+  });
+  return rows;
+}
