@@ -106,4 +106,9 @@ describe('a text that grows', () => {
     expect(matches(table, 'a?b', {})).toEqual([0, 1]);
     expect(matches(table, 'a\ufdd0b', {})).toEqual([1]);
   });
+
+  it('does not find half of a pair with a wildcard, as it does not without', () => {
+    const table = tableOf(['😀', '\ud83d', 'a\ud83db']);
+    for (const text of ['\ud83d', '\ud83d*', '*\ud83d', '*\ud83d*']) expect(matches(table, text, {})).toEqual([1, 2]);
+  });
 });

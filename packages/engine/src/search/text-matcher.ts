@@ -52,7 +52,7 @@ const LOW_SURROGATE = /^[\udc00-\udfff]/;
 const HIGH_SURROGATE = /[\ud800-\udbff]$/;
 
 /** Whether a text begins or ends with what may be half of a pair elsewhere. */
-function hasHalves(text: string): boolean {
+export function hasHalves(text: string): boolean {
   return LOW_SURROGATE.test(text) || HIGH_SURROGATE.test(text);
 }
 

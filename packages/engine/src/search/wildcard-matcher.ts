@@ -25,7 +25,7 @@ import {
 import type { ChunkReader } from './chunk-reader.js';
 import { foldedReader, type Characters } from './folded-chunks.js';
 import type { Filter, Growth, Matcher } from './matcher.js';
-import { SIGNS, sourceSpans, textKey, wholeShown } from './text-matcher.js';
+import { hasHalves, SIGNS, sourceSpans, textKey, wholeShown } from './text-matcher.js';
 
 const ANYTHING = new RegExp(`^${ANY_RUN}*(${ONE_CHARACTER}${ANY_RUN}*)?$`, 'u');
 const RUNS_AT_ENDS = new RegExp(`^${ANY_RUN}+|${ANY_RUN}+$`, 'gu');
@@ -59,7 +59,7 @@ export class WildcardMatcher implements Matcher {
     const core = where === 'anywhere' ? folded.replace(RUNS_AT_ENDS, '') : folded;
     const loose = setting.case === 'ignore' && setting.accents === 'ignore';
     const plain = loose && where === 'anywhere' && !SIGNS.test(core) && !core.includes(' ');
-    this.filter = { pieces, exact: plain && pieces.length === 1 };
+    this.filter = { pieces, exact: plain && pieces.length === 1 && !hasHalves(core) };
   }
 
   /** Of what any filled ASCII cell hits. */
