@@ -1,11 +1,9 @@
 /**
- * Tables and the searches on them. A search runs a stretch at a time and looks up in between: if the same session has asked
- * something newer, the older search stops; if the asker's patience is over, what is known goes out. The last searches are
- * kept, so that scrolling asks nothing anew, and one that is not complete goes on when asked again.
+ * Tables, and what is asked of them. Searches run a stretch at a time (`searches.ts`), and so does all that takes its time, so
+ * that others are answered in between.
  *
  * A table answers only once it is whole. From then on it follows the table's log: a change is applied once, and in order.
  */
-import { LRUCache } from 'lru-cache';
 import type {
   Change,
   Column,
@@ -18,7 +16,6 @@ import type {
   Pairing,
   PairingCounts,
   Scope,
-  SearchAnswer,
   SearchRequest,
   StoredRow,
   SuggestedPairing,
@@ -26,13 +23,11 @@ import type {
 import {
   columnNumbers,
   explainSteps,
-  finished,
   letterCounts,
   offering,
   overlapSteps,
   type PackReader,
   type PackWriter,
-  Search,
   Staying,
   Table,
   UnknownColumn,
@@ -40,24 +35,16 @@ import {
   valueRange,
   warmUp,
 } from '@usual-needle/engine';
-import { answerSteps, OVERTAKEN, wireReason } from './answer.js';
+import { wireReason } from './answer.js';
 import { Borrowings } from './borrowings.js';
 import { columnsOf, type Held } from './held.js';
 import { keySteps, pairingSteps, type ColumnKeys, type OtherTable } from './pairings.js';
 import { columnsIn, questionIn } from './scoped.js';
+import { Searches } from './searches.js';
+import { inStretches, rest, turnOfTheLoop } from './stretches.js';
 
-/** Searches kept for scrolling. */
-const KEPT = 16;
-/** Sessions whose latest turn is remembered. */
-const SESSIONS = 10_000;
 /** Bars of a number picker's histogram. */
 const RANGE_BINS = 24;
-/** Building goes on after so long, in milliseconds, however many wait for answers. */
-const REST_MS = 200;
-/** A search runs this long, in milliseconds, before it looks up for others. */
-const STRETCH_MS = 8;
-/** A search whose table changes is begun anew so often; then it is done without looking up. */
-const TRIES = 3;
 
 /** The table is not whole yet. */
 export class StillLoading extends Error {
@@ -70,58 +57,11 @@ export interface HostProgress {
   readonly rowsRead: number;
 }
 
-interface Kept {
-  readonly search: Search;
-  /** Milliseconds worked on it. */
-  spent: number;
-}
-
-// Of the platform, wherever that is: a thread, a browser's worker, a command.
-declare const performance: { now(): number };
-declare const setTimeout: (work: () => void, ms: number) => unknown;
-declare const setImmediate: ((work: () => void) => unknown) | undefined;
-
-function turnOfTheLoop(): Promise<void> {
-  return new Promise((done) => {
-    if (typeof setImmediate === 'function') setImmediate(done);
-    else setTimeout(done, 0);
-  });
-}
-
-/** A turn of the loop; more while `others` wait for answers, but not for ever. */
-async function rest(others: () => boolean): Promise<void> {
-  const rested = performance.now();
-  do await turnOfTheLoop();
-  while (others() && performance.now() - rested < REST_MS);
-}
-
-/**
- * Runs steps to their end, looking up every so often.
- * @param others true while somebody waits for an answer: then the work rests
- * @returns undefined if `stopped` said so in between
- */
-async function inStretches<T>(
-  steps: Generator<void, T>,
-  stopped: () => boolean,
-  others: () => boolean = () => false,
-): Promise<T | undefined> {
-  let looked = performance.now();
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    if (performance.now() - looked < STRETCH_MS) continue;
-    await rest(others);
-    looked = performance.now();
-    if (stopped()) return undefined;
-  }
-}
-
 export class Host {
   private readonly tables = new Map<number, Held>();
-  private readonly turns = new LRUCache<string, number>({ max: SESSIONS });
   /** Questions that are being answered. */
   private asking = 0;
-  private readonly kept = new LRUCache<string, Kept>({ max: KEPT });
+  private readonly searches = new Searches();
   private readonly borrowings = new Borrowings(this.tables);
 
   /** Begins to fill a table, which does not answer before `finish`. */
@@ -333,7 +273,7 @@ export class Host {
 
   /** A session is over, or its asker has gone: what it asked before need not be answered any more. */
   leave(session: string): void {
-    this.turns.set(session, Infinity);
+    this.searches.leave(session);
   }
 
   /**
@@ -342,55 +282,7 @@ export class Host {
    */
   async search(scope: Scope, id: number, request: SearchRequest): Promise<string | undefined> {
     const held = this.held(id);
-    return held && this.asked(async () => JSON.stringify(await this.answer(held, scope, id, request)));
-  }
-
-  private async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<SearchAnswer> {
-    const start = performance.now();
-    const { session, turn = 0, patience = Infinity } = request;
-    if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
-    const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
-    const { table } = held;
-    const names = request.columns;
-    const visible = columnsIn(table.columns, scope.visible);
-    const columns = names
-      ? columnNumbers(visible, names)
-      : visible.flatMap((column, i) => (column === table.columns[i] ? [i] : []));
-    for (let tries = 0; ; tries++) {
-      const begun = performance.now();
-      const kept = this.searchFor(table, scope, id, request);
-      const { search } = kept;
-      const before = search.complete;
-      // What changes again and again is answered in one go at last.
-      const changed = (): boolean => !search.current && tries < TRIES;
-      let looked = begun;
-      // One step at least, so that an impatient reader gets on too.
-      while (search.step(STRETCH_MS) && performance.now() - start < patience) {
-        if (performance.now() - looked < STRETCH_MS || tries >= TRIES) continue;
-        await turnOfTheLoop();
-        looked = performance.now();
-        if (stopped()) return OVERTAKEN;
-        if (changed()) break;
-      }
-      if (!before) kept.spent += performance.now() - begun;
-      const asked = { request, columns, change: held.change, milliseconds: kept.spent };
-      const steps = answerSteps(search, asked);
-      if (tries >= TRIES) return finished(steps);
-      const answer = changed() ? undefined : await inStretches(steps, () => stopped() || changed());
-      if (answer) return answer;
-      if (stopped()) return OVERTAKEN;
-    }
-  }
-
-  /** Notes the turn of a session. @returns false if a later one was there before */
-  private begins(session: string, turn: number): boolean {
-    if (this.overtaken(session, turn)) return false;
-    this.turns.set(session, turn);
-    return true;
-  }
-
-  private overtaken(session: string, turn: number): boolean {
-    return (this.turns.get(session) ?? 0) > turn;
+    return held && this.asked(async () => JSON.stringify(await this.searches.answer(held, scope, id, request)));
   }
 
   /**
@@ -403,7 +295,7 @@ export class Host {
     if (!held) return undefined;
     const { table } = held;
     const steps = explainSteps(table, questionIn(table.columns, scope, question));
-    const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
+    const stopped = (): boolean => session !== undefined && this.searches.overtaken(session, turn);
     const reasons = await inStretches(steps, stopped);
     return { reasons: (reasons ?? []).map((reason) => wireReason(reason, table)), overtaken: reasons === undefined };
   }
@@ -416,7 +308,7 @@ export class Host {
     const { table } = held;
     const asked = questionIn(table.columns, scope, question);
     const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
-    const search = await this.run(() => offering(table, asked, number));
+    const search = await this.searches.run(() => offering(table, asked, number));
     if (of === 'range') return { values: [], count: 0, range: valueRange(search, number, RANGE_BINS) ?? null };
     if (of === 'values') return { ...valueCounts(search, number, { holding, offset }), range: null };
     const values = letterCounts(search, number, of);
@@ -428,32 +320,9 @@ export class Host {
     const { question, from, backwards = false, stays = [] } = request;
     const held = this.held(id);
     if (!held) return undefined;
-    const search = await this.run(() => this.searchFor(held.table, scope, id, { question }).search);
+    const search = await this.searches.run(() => this.searches.searchFor(held.table, scope, id, { question }).search);
     const list = stays.length > 0 ? new Staying(search.view, stays) : search.view;
     return { index: list.nextMatch(from, backwards) ?? null };
-  }
-
-  /** Runs a search to its end; anew where the table changes meanwhile, and in one go where that does not end. */
-  private async run(make: () => Search): Promise<Search> {
-    for (let tries = 0; tries < TRIES; tries++) {
-      const search = make();
-      while (search.current && search.step(STRETCH_MS)) await turnOfTheLoop();
-      if (search.current) return search;
-    }
-    return make().run();
-  }
-
-  private searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {
-    const question = questionIn(table.columns, scope, request.question);
-    const { brief = false, patience } = request;
-    const made = (): Kept => ({ search: new Search(table, question, !brief), spent: 0 });
-    // One that nobody scrolls, or goes on with, takes no place from those that are.
-    if (brief && patience === undefined) return made();
-    const key = JSON.stringify([id, brief, question]);
-    let kept = this.kept.get(key);
-    if (!kept?.search.current || kept.search.table !== table) kept = made();
-    this.kept.set(key, kept);
-    return kept;
   }
 
   /** @throws StillLoading */

@@ -1,0 +1,112 @@
+/**
+ * Searches as they are asked for. One runs a stretch at a time and looks up in between: if the same session has asked
+ * something newer, the older search stops; if the asker's patience is over, what is known goes out. The last searches are
+ * kept, so that scrolling asks nothing anew, and one that is not complete goes on when asked again.
+ */
+import { LRUCache } from 'lru-cache';
+import type { Scope, SearchAnswer, SearchRequest } from '@usual-needle/contract';
+import { columnNumbers, finished, Search, type Table } from '@usual-needle/engine';
+import { answerSteps, OVERTAKEN } from './answer.js';
+import type { Held } from './held.js';
+import { columnsIn, questionIn } from './scoped.js';
+import { inStretches, STRETCH_MS, turnOfTheLoop } from './stretches.js';
+
+/** Searches kept for scrolling. */
+const KEPT = 16;
+/** Sessions whose latest turn is remembered. */
+const SESSIONS = 10_000;
+/** A search whose table changes is begun anew so often; then it is done without looking up. */
+const TRIES = 3;
+
+interface Kept {
+  readonly search: Search;
+  /** Milliseconds worked on it. */
+  spent: number;
+}
+
+// Of the platform, wherever that is: a thread, a browser's worker, a command.
+declare const performance: { now(): number };
+
+export class Searches {
+  private readonly turns = new LRUCache<string, number>({ max: SESSIONS });
+  private readonly kept = new LRUCache<string, Kept>({ max: KEPT });
+
+  /** A session is over, or its asker has gone: what it asked before need not be answered any more. */
+  leave(session: string): void {
+    this.turns.set(session, Infinity);
+  }
+
+  /** @throws UnknownColumn, OutOfScope */
+  async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<SearchAnswer> {
+    const start = performance.now();
+    const { session, turn = 0, patience = Infinity } = request;
+    if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
+    const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
+    const { table } = held;
+    const names = request.columns;
+    const visible = columnsIn(table.columns, scope.visible);
+    const columns = names
+      ? columnNumbers(visible, names)
+      : visible.flatMap((column, i) => (column === table.columns[i] ? [i] : []));
+    for (let tries = 0; ; tries++) {
+      const begun = performance.now();
+      const kept = this.searchFor(table, scope, id, request);
+      const { search } = kept;
+      const before = search.complete;
+      // What changes again and again is answered in one go at last.
+      const changed = (): boolean => !search.current && tries < TRIES;
+      let looked = begun;
+      // One step at least, so that an impatient reader gets on too.
+      while (search.step(STRETCH_MS) && performance.now() - start < patience) {
+        if (performance.now() - looked < STRETCH_MS || tries >= TRIES) continue;
+        await turnOfTheLoop();
+        looked = performance.now();
+        if (stopped()) return OVERTAKEN;
+        if (changed()) break;
+      }
+      if (!before) kept.spent += performance.now() - begun;
+      const asked = { request, columns, change: held.change, milliseconds: kept.spent };
+      const steps = answerSteps(search, asked);
+      if (tries >= TRIES) return finished(steps);
+      const answer = changed() ? undefined : await inStretches(steps, () => stopped() || changed());
+      if (answer) return answer;
+      if (stopped()) return OVERTAKEN;
+    }
+  }
+
+  /** Notes the turn of a session. @returns false if a later one was there before */
+  private begins(session: string, turn: number): boolean {
+    if (this.overtaken(session, turn)) return false;
+    this.turns.set(session, turn);
+    return true;
+  }
+
+  /** Whether a session has asked something later. */
+  overtaken(session: string, turn: number): boolean {
+    return (this.turns.get(session) ?? 0) > turn;
+  }
+
+  /** Runs a search to its end; anew where the table changes meanwhile, and in one go where that does not end. */
+  async run(make: () => Search): Promise<Search> {
+    for (let tries = 0; tries < TRIES; tries++) {
+      const search = make();
+      while (search.current && search.step(STRETCH_MS)) await turnOfTheLoop();
+      if (search.current) return search;
+    }
+    return make().run();
+  }
+
+  /** One that is kept, if there is; else a new one. */
+  searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {
+    const question = questionIn(table.columns, scope, request.question);
+    const { brief = false, patience } = request;
+    const made = (): Kept => ({ search: new Search(table, question, !brief), spent: 0 });
+    // One that nobody scrolls, or goes on with, takes no place from those that are.
+    if (brief && patience === undefined) return made();
+    const key = JSON.stringify([id, brief, question]);
+    let kept = this.kept.get(key);
+    if (!kept?.search.current || kept.search.table !== table) kept = made();
+    this.kept.set(key, kept);
+    return kept;
+  }
+}
