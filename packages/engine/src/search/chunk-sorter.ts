@@ -43,8 +43,13 @@ export class ChunkSorter {
   /** False if nothing can be told by chunks alone, or the automaton has begun anew. */
   get valid(): boolean {
     const { dfa, base, least } = this;
-    if (dfa.overgrown || this.generation !== dfa.generation || base < 0 || least < 0) return false;
+    if (dfa.overgrown || !this.current || base < 0 || least < 0) return false;
     return !dfa.matchesAtEnd(Dfa.START) && !dfa.matchesAtEnd(base);
+  }
+
+  /** False once the automaton has begun anew: then the states that are known mean nothing. */
+  private get current(): boolean {
+    return this.generation === this.dfa.generation;
   }
 
   /**
@@ -82,6 +87,7 @@ export class ChunkSorter {
     const { own } = chunks;
     const sorts = new Uint8Array(own.size);
     const from = (state: number): Int32Array | undefined => {
+      if (!this.current) return undefined;
       const reached = new Int32Array(own.size);
       const told = dfa.runEach(own, reading.letters, state, own.traits, reading.trait, reached);
       return told ? reached : undefined;
@@ -102,7 +108,7 @@ export class ChunkSorter {
 
   private read(chunks: Chunks, chunk: number): number {
     const { dfa, reading, base, least } = this;
-    const read = (state: number): number => readChunk(dfa, reading, chunks, state, chunk);
+    const read = (state: number): number => (this.current ? readChunk(dfa, reading, chunks, state, chunk) : NO_STATE);
     const first = read(Dfa.START);
     const later = least === Dfa.START ? first : read(least);
     const closed = base === least ? later : base === Dfa.START ? first : read(base);
@@ -112,6 +118,7 @@ export class ChunkSorter {
   /** @param first, later, closed where the chunk leads to from the start, `least` and `base` */
   private sortOf(chunks: Chunks, chunk: number, first: number, later: number, closed: number): number {
     const { dfa, reading, base } = this;
+    if (!this.current) return Sort.unknown;
     if (first === NO_STATE || later === NO_STATE || closed === NO_STATE) return Sort.odd;
     if (first === MATCHED && later === MATCHED) return Sort.hit;
     // After a chunk without a space at its end, only spaces may follow, and where they are not read the text ends there.

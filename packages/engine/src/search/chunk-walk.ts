@@ -238,7 +238,7 @@ export class ChunkWalk {
   private readAll(chunks: Chunks, asked: WholeBytes): void {
     const { dfa, reading } = this;
     const { sequence, starts, own } = chunks;
-    const firsts = this.readOwn(chunks, asked);
+    const firsts = this.firstStates(chunks, asked);
     const { generation } = dfa;
     for (let value = 0; value < asked.length; value++) {
       if (asked[value] === NO) continue;
@@ -256,8 +256,8 @@ export class ChunkWalk {
     }
   }
 
-  /** What each chunk of the segment alone leads to from the start, as far as it can be read unit by unit; undefined if few are needed. */
-  private readOwn({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
+  /** What chunks of the segment alone lead to from the start, if they can be read unit by unit; undefined if few are needed. */
+  private firstStates({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
     const { dfa, reading } = this;
     if (own.size > 2 * countYes(asked)) return undefined;
     const reached = new Int32Array(own.size);
