@@ -30,6 +30,8 @@ const PATIENCE = 8;
 const FEW_VALUES = 1_024;
 /** Values that are read before what was learnt in them is made use of. */
 const A_BLOCK = 2_048;
+/** Chunks of a value that are read to its end, whatever comes. */
+const SHORT = 32;
 /** Values of a block that are gone through. */
 const LISTED = new Uint32Array(A_BLOCK + 1);
 
@@ -137,7 +139,7 @@ export class ChunkWalk {
 
   /**
    * Without branches that cannot be guessed, since a wrong guess costs more than reading some chunks: which values are asked
-   * is listed first, and values are read to their end, whatever comes.
+   * is listed first, and short ones are read to their end, whatever comes.
    * @returns how many there are that come to what is not known yet; they are in `LISTED`
    */
   private recallKnown(chunks: Chunks, sequence: Uint16Array, asked: WholeBytes, from: number, to: number): number {
@@ -158,7 +160,13 @@ export class ChunkWalk {
         continue;
       }
       let state = FIRST;
-      for (; i < end; i++) state = memory[(state << bits) | sequence[i]];
+      if (end - i <= SHORT) for (; i < end; i++) state = memory[(state << bits) | sequence[i]];
+      else
+        for (; i < end && state >= FIRST; i++) {
+          const next = memory[(state << bits) | sequence[i]];
+          // Most chunks leave the state as it is: so the processor goes on without waiting for what the last look-up says.
+          if (next !== state) state = next;
+        }
       // The end is read as a face break: the text ends there, too.
       const verdict = VERDICTS[memory[(state << bits) | FACE_BREAK_CHUNK]];
       asked[value] = verdict;
