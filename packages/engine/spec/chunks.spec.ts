@@ -3,6 +3,7 @@ import {
   ColumnSegment,
   DEFAULT_SETTINGS,
   FACE_BREAK_CHUNK,
+  Judging,
   matcherOf,
   ONE_CHARACTER,
   ANY_RUN,
@@ -246,7 +247,7 @@ describe('values asked chunk by chunk', () => {
         const matcher = matcherOf(one, setting);
         if (!matcher) return;
         const column = ColumnSegment.of(TEXT, some);
-        const rows = matcher.indexedRows!(column);
+        const rows = matcher.indexedRows!(column, new Judging());
         const hits = some.flatMap((_, row) => (matcher.test(column.cell(row)) ? [row] : []));
         expect(rows ? pickBits(rows, 0, some.length) : [])
           .withContext(JSON.stringify([one, setting, some]))

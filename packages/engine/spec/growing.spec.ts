@@ -47,12 +47,16 @@ function tableOf(cells: readonly string[]): Table {
   );
 }
 
-function matches(table: Table, text: string, some: Partial<Settings>): number[] {
-  const search = new Search(table, {
+function searchOf(table: Table, text: string, some: Partial<Settings>): Search {
+  return new Search(table, {
     ...blankQuestion([0]),
     settings: { ...DEFAULT_SETTINGS, ...some },
     strands: [{ verb: 'find', text, reading: 'words' }],
-  }).run();
+  });
+}
+
+function matches(table: Table, text: string, some: Partial<Settings>): number[] {
+  const search = searchOf(table, text, some).run();
   return search.view.rows(0, search.shown).map(({ position }) => position);
 }
 
@@ -99,6 +103,32 @@ describe('a text that grows', () => {
     expect(matches(table, 'a\ud83d', { where: 'start of the cell' })).toEqual([1]);
     expect(matches(table, 'a\ud83d\ude00', { where: 'start of the cell' })).toEqual([0]);
     expect(matches(table, 'a😀b', { where: 'start of the cell' })).toEqual([0]);
+  });
+
+  it('comes to an end in stretches where cells have to be looked at one by one', () => {
+    const cells = Array.from({ length: 6_000 }, (_, i) => `\u0301q${i}${'ü'.repeat(200)}`);
+    const search = searchOf(tableOf(cells), '?', {});
+    let steps = 0;
+    while (search.step(1) && steps < 5_000) steps++;
+    expect(steps).toBeGreaterThan(1);
+    expect(search.complete).toBeTrue();
+    expect(search.matched).toBe(cells.length);
+  });
+
+  it('remembers nothing of before a change, of a search that was stopped and goes on after it', () => {
+    // A mark at their beginning, so that they are looked at one by one; few have what is asked for.
+    const cells = Array.from({ length: 6_001 }, (_, i) => `\u0301${i % 5 === 0 ? 'ab' : 'q'}${i}${'ü'.repeat(200)}`);
+    const table = tableOf(cells);
+    const some: Partial<Settings> = { accents: 'respect' };
+    const last = cells.length;
+    table.change(last, ['x']);
+    expect(searchOf(table, 'a', some).run().matched).toBe(1_200);
+    const search = searchOf(table, 'ab', some);
+    search.step(1);
+    expect(search.complete).toBeFalse();
+    table.change(last, [cells[last - 1]]);
+    search.run();
+    expect(searchOf(table, 'ab', some).run().matched).toBe(1_201);
   });
 
   it('does not take letters for signs', () => {

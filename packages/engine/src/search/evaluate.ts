@@ -112,7 +112,7 @@ function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | unde
 /** Rows whose cell hits or hit when the index was built. @param judging that was stopped, to go on with */
 function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Judging): Bits | undefined {
   const column = segment.columns[at];
-  if (matcher.indexedRows) return matcher.indexedRows(column);
+  if (matcher.indexedRows) return matcher.indexedRows(column, judging);
   const { pieces, exact } = matcher.filter;
   let candidates = exact ? undefined : rowsOfBeginning(segment, at, matcher);
   if (candidates && isEmpty(candidates)) return undefined;
@@ -131,13 +131,22 @@ function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Ju
   return column.rowsWhere(judge, candidates, judging);
 }
 
+/** What a search was asking when its time was up. */
+interface Stopped {
+  readonly matcher: Matcher;
+  readonly column: number;
+  readonly judging: Judging;
+  /** Of the segment. */
+  readonly version: number;
+}
+
 /**
  * What a search is told by one segment, leaf by leaf. If its time is up in the middle, what was told by then stays told, and
  * the verdicts on single values do, too.
  */
 export class SegmentAnswers {
   private readonly told = new Map<Matcher, (Bits | undefined | null)[]>();
-  private stopped: { readonly matcher: Matcher; readonly column: number; readonly judging: Judging } | undefined;
+  private stopped: Stopped | undefined;
 
   constructor(readonly segment: Segment) {}
 
@@ -157,9 +166,11 @@ export class SegmentAnswers {
     if (known) return known.rows;
     const part = this.segment.columns[column];
     const { stopped } = this;
-    const goesOn = stopped?.matcher === matcher && stopped.column === column;
+    const { version } = this.segment.changes;
+    // Which values are asked may follow from answers that were true of the rows before a change.
+    const goesOn = stopped?.matcher === matcher && stopped.column === column && stopped.version === version;
     const judging = goesOn ? stopped.judging : new Judging();
-    this.stopped = { matcher, column, judging };
+    this.stopped = { matcher, column, judging, version };
     let rows = indexedRows(this.segment, column, matcher, judging);
     this.stopped = undefined;
     if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));

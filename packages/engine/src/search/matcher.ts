@@ -2,7 +2,7 @@
  * A matcher answers one term about one cell: does it hit, and where. It is the definition of a term's meaning; the index
  * only spares it cells that cannot hit.
  */
-import type { Bits, Cell, ColumnSegment, WholeBytes } from '../store/index.js';
+import type { Bits, Cell, ColumnSegment, Judging, WholeBytes } from '../store/index.js';
 import type { Span } from '../text/index.js';
 
 /** What the vocabulary can say about a term before any cell is looked at. */
@@ -36,8 +36,11 @@ export interface Matcher {
    * @param asked 1 for each value that is asked; those that do not hit become 0
    */
   judge?(column: ColumnSegment, asked: WholeBytes): void;
-  /** Rows by an index of the matcher's own, in place of the filter; the set may be the index's own. */
-  indexedRows?(column: ColumnSegment): Bits | undefined;
+  /**
+   * Rows by an index of the matcher's own, in place of the filter; the set may be the index's own.
+   * @param judging for those values that have to be asked: one that was stopped goes on
+   */
+  indexedRows?(column: ColumnSegment, judging: Judging): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */
   spans(cell: Cell): Span[];
 }

@@ -106,7 +106,7 @@ export function textKey(
 export class TextMatcher implements Matcher {
   readonly key: string;
   readonly growth?: Growth;
-  readonly indexedRows?: (column: ColumnSegment) => Bits | undefined;
+  readonly indexedRows?: Matcher['indexedRows'];
   readonly filter: Filter;
   private readonly needle: string;
   private readonly edges: boolean;

@@ -1,7 +1,7 @@
 /** Terms about a cell's value or its lack of one: intervals, `<blank>`, `<filled>`, and what nothing can match. They draw no marks. */
 import { compareTexts } from '../order/index.js';
 import type { Interval, TextInterval } from '../notation/index.js';
-import { dropBits, fullBits, type Bits, type Cell, type ColumnSegment } from '../store/index.js';
+import { type Bits, type Cell, type ColumnSegment } from '../store/index.js';
 import type { Span } from '../text/index.js';
 import { judgeEach, NO_FILTER, type Matcher } from './matcher.js';
 
@@ -34,10 +34,8 @@ export class FilledMatcher extends ValueMatcher {
     return !cell.blank;
   }
 
-  indexedRows({ rowCount, blankRows }: ColumnSegment): Bits {
-    const rows = fullBits(rowCount);
-    dropBits(rows, blankRows);
-    return rows;
+  indexedRows(column: ColumnSegment): Bits {
+    return column.filledRows;
   }
 }
 

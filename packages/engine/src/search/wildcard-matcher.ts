@@ -5,11 +5,11 @@ import {
   addBits,
   dropBits,
   FACE_BREAK,
-  fullBits,
   isEmpty,
   type Bits,
   type Cell,
   type ColumnSegment,
+  type Judging,
   type WholeBytes,
 } from '../store/index.js';
 import {
@@ -33,7 +33,7 @@ const RUNS_AT_ENDS = new RegExp(`^${ANY_RUN}+|${ANY_RUN}+$`, 'gu');
 export class WildcardMatcher implements Matcher {
   readonly key: string;
   readonly growth?: Growth;
-  readonly indexedRows?: (column: ColumnSegment) => Bits | undefined;
+  readonly indexedRows?: Matcher['indexedRows'];
   readonly filter: Filter;
   private readonly program: Program;
   private readonly dfa: Dfa;
@@ -53,7 +53,8 @@ export class WildcardMatcher implements Matcher {
     this.dfa = new Dfa(this.program);
     this.characters = folded.includes(ONE_CHARACTER) ? 'shown' : edges ? 'folded' : 'none';
     ({ key: this.key, growth: this.growth } = textKey(folded, where, setting, { shown: this.characters === 'shown' }));
-    if (where === 'anywhere' && ANYTHING.test(folded)) this.indexedRows = (column) => this.filledRows(column);
+    if (where === 'anywhere' && ANYTHING.test(folded))
+      this.indexedRows = (column, judging) => this.filledRows(column, judging);
     const pieces = wildcardPieces(template);
     // A run at either end asks nothing: what is left may be a plain text. A space beside the run has to be there, too.
     const core = where === 'anywhere' ? folded.replace(RUNS_AT_ENDS, '') : folded;
@@ -63,13 +64,11 @@ export class WildcardMatcher implements Matcher {
   }
 
   /** Of what any filled ASCII cell hits. */
-  private filledRows(column: ColumnSegment): Bits {
-    const { rowCount, blankRows, rowsBeyondAscii } = column;
-    const rows = fullBits(rowCount);
-    dropBits(rows, blankRows);
+  private filledRows(column: ColumnSegment, judging: Judging): Bits {
+    const { filledRows: rows, rowsBeyondAscii } = column;
     if (isEmpty(rowsBeyondAscii)) return rows;
     dropBits(rows, rowsBeyondAscii);
-    const others = column.rowsWhere((asked) => this.judge(column, asked), rowsBeyondAscii);
+    const others = column.rowsWhere((asked) => this.judge(column, asked), rowsBeyondAscii, judging);
     if (others) addBits(rows, others);
     return rows;
   }

@@ -3,7 +3,7 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { clearBit, countBits, dropBits, emptyBits, hasBit, setBit, type Bits } from './bits.js';
+import { clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { wholeBytes, type WholeBytes } from './bytes.js';
 import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
@@ -136,6 +136,13 @@ export class ColumnSegment {
   /** Rows with a blank cell. */
   get blankRows(): Bits {
     return (this.builtBlankRows ??= this.rowsOfEach((value) => this.chunks.isBlank(value)));
+  }
+
+  /** Rows with a cell that is not blank; the caller's own. */
+  get filledRows(): Bits {
+    const rows = fullBits(this.rowCount);
+    dropBits(rows, this.blankRows);
+    return rows;
   }
 
   private rowsOfEach(test: (value: number) => boolean): Bits {
