@@ -1,22 +1,16 @@
 import fc from 'fast-check';
 import { blankQuestion, Search, Table, windowRows, type ColumnSpec, type Question } from '@usual-needle/engine';
 import { oracleFold, oracleRow, oracleSpans, type OracleNode, type OracleSettings, type OracleTerm } from './oracle.js';
+import { cares, wheres } from './settings.js';
 
 const COLUMNS: ColumnSpec[] = ['Alpha', 'Beta', 'Gamma'].map((name) => ({ name, kind: 'text' }));
 const ALL = [0, 1, 2];
 
 const settings: fc.Arbitrary<OracleSettings> = fc.record({
   need: fc.constantFrom('every word', 'any word'),
-  where: fc.constantFrom(
-    'anywhere',
-    'start of a word',
-    'whole word',
-    'start of the cell',
-    'end of the cell',
-    'whole cell',
-  ),
-  case: fc.constantFrom('ignore', 'respect'),
-  accents: fc.constantFrom('ignore', 'respect'),
+  where: wheres,
+  case: cares,
+  accents: cares,
 });
 
 /** Few letters, so that hits are common; accents, an odd space and punctuation among them. */

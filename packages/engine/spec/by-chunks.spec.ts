@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { blankQuestion, DEFAULT_SETTINGS, Search, Table, type Question, type Settings } from '@usual-needle/engine';
 import { oracleRow, type OracleSettings, type OracleTerm } from './oracle.js';
+import { cares, wheres } from './settings.js';
 
 const WORDS = [
   'ab',
@@ -43,16 +44,9 @@ const table = new Table(
 
 const setting: fc.Arbitrary<OracleSettings> = fc.record({
   need: fc.constant('every word'),
-  where: fc.constantFrom(
-    'anywhere',
-    'start of a word',
-    'whole word',
-    'start of the cell',
-    'end of the cell',
-    'whole cell',
-  ),
-  case: fc.constantFrom('ignore', 'respect'),
-  accents: fc.constantFrom('ignore', 'respect'),
+  where: wheres,
+  case: cares,
+  accents: cares,
 });
 const letters = fc.constantFrom('a', 'b', 'A', 'é', 'x', '1', 'ß', '-');
 const word = fc

@@ -18,6 +18,7 @@ import {
   type Settings,
   type Term,
 } from '@usual-needle/engine';
+import { cares, wheres } from './settings.js';
 
 const TEXT: ColumnSpec = { name: 'Marks', kind: 'text' };
 const DATE: ColumnSpec = { name: 'Found on', kind: 'date', shown: { date: 'd MMM yyyy' } };
@@ -70,17 +71,9 @@ const repeated = fc
 const settings: fc.Arbitrary<Settings> = fc.record({
   need: fc.constant('every word' as const),
   where: fc.constant('anywhere' as const),
-  case: fc.constantFrom('ignore' as const, 'respect' as const),
-  accents: fc.constantFrom('ignore' as const, 'respect' as const),
+  case: cares,
+  accents: cares,
 });
-const where = fc.constantFrom(
-  'anywhere',
-  'start of a word',
-  'whole word',
-  'start of the cell',
-  'end of the cell',
-  'whole cell',
-);
 const wildcard: fc.Arbitrary<Term> = fc.record({
   type: fc.constant('wildcard' as const),
   template: fc
@@ -89,7 +82,7 @@ const wildcard: fc.Arbitrary<Term> = fc.record({
       maxLength: 5,
     })
     .map((parts) => parts.join('')),
-  where,
+  where: wheres,
 });
 const pattern: fc.Arbitrary<Term> = fc
   .array(
@@ -117,7 +110,7 @@ const pattern: fc.Arbitrary<Term> = fc
   .filter((source) => !('problem' in parsePattern(source)))
   .map((source) => ({ type: 'pattern', source }));
 
-const text: fc.Arbitrary<Term> = fc.record({ type: fc.constant('text' as const), text: cell, where });
+const text: fc.Arbitrary<Term> = fc.record({ type: fc.constant('text' as const), text: cell, where: wheres });
 const near: fc.Arbitrary<Term> = fc.record({
   type: fc.constant('near' as const),
   word: fc
@@ -227,7 +220,7 @@ describe('values asked chunk by chunk', () => {
       const terms = fc
         .constantFrom(...digits)
         .chain((text) =>
-          where.map((place): Term =>
+          wheres.map((place): Term =>
             name === 'pattern' ? { type: 'pattern', source: text } : { type: 'wildcard', template: text, where: place },
           ),
         );

@@ -1,6 +1,7 @@
 /** A text that grows letter by letter: what its beginning was answered narrows what is asked next, and changes no answer. */
 import fc from 'fast-check';
 import { blankQuestion, DEFAULT_SETTINGS, Search, Table, type ColumnSpec, type Settings } from '@usual-needle/engine';
+import { cares, wheres } from './settings.js';
 
 const COLUMNS: ColumnSpec[] = [{ name: 'Text', kind: 'text' }];
 // Letters that fold to more than one, that are put together of several units, and halves of pairs.
@@ -28,16 +29,9 @@ const PARTS = [
 const text = fc.array(fc.constantFrom(...PARTS), { maxLength: 6 }).map((parts) => parts.join(''));
 const typed = fc.array(fc.constantFrom(...PARTS, '?', '?', '*', '*', '"'), { minLength: 1, maxLength: 7 });
 const settings: fc.Arbitrary<Partial<Settings>> = fc.record({
-  where: fc.constantFrom(
-    'anywhere',
-    'start of a word',
-    'whole word',
-    'start of the cell',
-    'end of the cell',
-    'whole cell',
-  ),
-  case: fc.constantFrom('ignore', 'respect'),
-  accents: fc.constantFrom('ignore', 'respect'),
+  where: wheres,
+  case: cares,
+  accents: cares,
 });
 
 function tableOf(cells: readonly string[]): Table {

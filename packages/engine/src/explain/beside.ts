@@ -20,13 +20,14 @@ export class Beside {
     return new Search(this.table, question).run().shown;
   }
 
-  /** A text by itself, in some columns, with the question's settings, without pickers, other strands or effect. */
-  alone(text: string, reading: Reading, columns: readonly number[]): Search {
+  /** A text by itself, in some columns, without pickers, other strands or effect. */
+  alone(text: string, reading: Reading, columns: readonly number[], settings = this.question.settings): Search {
     const strands = [{ verb: 'find' as const, text, reading }];
     const { question } = this;
     const effect = 'show only matches';
     return new Search(this.table, {
       ...question,
+      settings,
       threaded: columns,
       pickers: [],
       strands,
@@ -78,17 +79,7 @@ export class Beside {
   asWritten(folded: string, columns: readonly number[]): string {
     const { settings } = this.question;
     const loose = { ...settings, case: 'ignore' as const, accents: 'ignore' as const, where: 'anywhere' as const };
-    const strands = [{ verb: 'find' as const, text: folded, reading: 'plain text' as const }];
-    const search = new Search(this.table, {
-      ...this.question,
-      settings: loose,
-      threaded: columns,
-      strands,
-      pickers: [],
-      effect: 'show only matches',
-      flip: false,
-      sort: [],
-    }).run();
+    const search = this.alone(folded, 'plain text', columns, loose);
     const [place] = search.view.rows(0, 1);
     const [leaf] = search.leaves;
     if (!place || !leaf) return folded;

@@ -41,18 +41,12 @@ class Explainer {
 
   /** @returns reasons, most useful first; a step before each search, so that the caller can stop in between */
   *steps(): Generator<void> {
-    const { placed } = this.beside;
+    const { placed, question } = this.beside;
     const found: Placed[] = [];
     for (const one of placed) {
       yield;
-      if (
-        this.beside.alone(
-          one.keyword.text,
-          this.beside.question.strands[one.strand].reading,
-          this.beside.question.threaded,
-        ).matched > 0
-      )
-        found.push(one);
+      const { reading } = question.strands[one.strand];
+      if (this.beside.alone(one.keyword.text, reading, question.threaded).matched > 0) found.push(one);
       else yield* this.missing.keyword(one);
     }
     yield* this.missing.spaces(placed);

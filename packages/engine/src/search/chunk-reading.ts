@@ -1,6 +1,6 @@
 /** How an automaton reads the chunks of a column. */
 import { Dfa, MATCHED, OVERGROWN } from '../automaton/index.js';
-import { FACE_BREAK_CHUNK, type Chunks } from '../store/index.js';
+import { FACE_BREAK_CHUNK, type ChunkPool, type Chunks } from '../store/index.js';
 
 /** In place of a state of the automaton: the value has to be asked as a whole, cell by cell. */
 export const NO_STATE = OVERGROWN;
@@ -20,6 +20,20 @@ export interface ChunkReading {
   readonly form: (chunk: string) => ChunkForm | undefined;
   /** Whether spaces at the end of a text are not read. */
   readonly trimmed: boolean;
+}
+
+/**
+ * The automaton's states after chunks of a segment alone, in one go.
+ * @returns by place in the pool, of those that are read unit by unit; undefined if the automaton has begun anew meanwhile
+ */
+export function readOwn(
+  dfa: Dfa,
+  { letters, trait }: ChunkReading,
+  own: ChunkPool,
+  state: number,
+): Int32Array | undefined {
+  const reached = new Int32Array(own.size);
+  return dfa.runEach(own, letters, state, own.traits, trait, reached) ? reached : undefined;
 }
 
 /** The automaton's state after a chunk; MATCHED or NO_STATE. */

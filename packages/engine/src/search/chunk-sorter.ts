@@ -4,7 +4,7 @@
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
 import { clearedBeginning, SHARED_CHUNKS, wholeBytes, type Chunks, type WholeBytes } from '../store/index.js';
-import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
+import { type ChunkReading, NO_STATE, readChunk, readOwn } from './chunk-reading.js';
 import { tell } from './verdicts.js';
 
 /** What can be said of a value with a chunk, whatever stands before it. Bits, since a value has several chunks; see `tell`. */
@@ -63,7 +63,7 @@ export class ChunkSorter {
     const { starts, values } = holders;
     if (gathered.length < asked.length) gathered = wholeBytes(asked.length);
     const told = clearedBeginning(gathered, asked.length);
-    const ownSorts = own ? this.readOwn(chunks) : undefined;
+    const ownSorts = own ? this.sortOwn(chunks) : undefined;
     for (let place = 0; place < holders.chunks.length; place++) {
       const chunk = holders.chunks[place];
       const sort =
@@ -82,16 +82,12 @@ export class ChunkSorter {
   }
 
   /** Of each chunk of the segment alone; all `unknown` if the automaton has begun anew. */
-  private readOwn(chunks: Chunks): Uint8Array {
+  private sortOwn(chunks: Chunks): Uint8Array {
     const { dfa, reading, base, least } = this;
     const { own } = chunks;
     const sorts = new Uint8Array(own.size);
-    const from = (state: number): Int32Array | undefined => {
-      if (!this.current) return undefined;
-      const reached = new Int32Array(own.size);
-      const told = dfa.runEach(own, reading.letters, state, own.traits, reading.trait, reached);
-      return told ? reached : undefined;
-    };
+    const from = (state: number): Int32Array | undefined =>
+      this.current ? readOwn(dfa, reading, own, state) : undefined;
     const first = from(Dfa.START);
     const later = least === Dfa.START ? first : from(least);
     const closed = base === least ? later : base === Dfa.START ? first : from(base);

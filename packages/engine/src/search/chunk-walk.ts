@@ -5,7 +5,7 @@
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks, type WholeBytes } from '../store/index.js';
-import { type ChunkReading, NO_STATE, readChunk } from './chunk-reading.js';
+import { type ChunkReading, NO_STATE, readChunk, readOwn } from './chunk-reading.js';
 import { ChunkSorter } from './chunk-sorter.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
 
@@ -119,9 +119,9 @@ export class ChunkWalk {
 
   /** What each chunk of the segment alone leads to from the start, where most are read. */
   private learnOwn({ own }: Chunks): void {
-    const { begun, dfa, reading, bits } = this;
-    const reached = new Int32Array(own.size);
-    if (!dfa.runEach(own, reading.letters, Dfa.START, own.traits, reading.trait, reached)) return;
+    const { begun, reading, bits } = this;
+    const reached = readOwn(this.dfa, reading, own, Dfa.START);
+    if (!reached) return;
     for (let i = 0; i < reached.length && this.begun === begun; i++) {
       if ((own.traits[i] & reading.trait) === 0) continue;
       const next = this.stateOf(reached[i]);
@@ -266,9 +266,6 @@ export class ChunkWalk {
 
   /** What chunks of the segment alone lead to from the start, if they can be read unit by unit; undefined if few are needed. */
   private firstStates({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
-    const { dfa, reading } = this;
-    if (own.size > 2 * countYes(asked)) return undefined;
-    const reached = new Int32Array(own.size);
-    return dfa.runEach(own, reading.letters, Dfa.START, own.traits, reading.trait, reached) ? reached : undefined;
+    return own.size > 2 * countYes(asked) ? undefined : readOwn(this.dfa, this.reading, own, Dfa.START);
   }
 }

@@ -11,6 +11,7 @@ import {
   Judging,
   keepBits,
   setBit,
+  unionOf,
   type Bits,
   type ColumnSegment,
   type Segment,
@@ -97,16 +98,9 @@ function rowsOfBeginning(segment: Segment, column: number, { key, growth }: Matc
   return rows;
 }
 
-function rowsOfAny(column: ColumnSegment, group: readonly string[]): Bits | undefined {
-  if (group.length === 1) return column.vocabulary.rowsContaining(group[0]);
-  let any: Bits | undefined;
-  for (const piece of group) {
-    const rows = column.vocabulary.rowsContaining(piece);
-    if (!rows) continue;
-    any ??= emptyBits(column.rowCount);
-    addBits(any, rows);
-  }
-  return any;
+/** Rows with any piece of a group; not to be written to. */
+function rowsOfAny({ vocabulary }: ColumnSegment, group: readonly string[]): Bits | undefined {
+  return unionOf(group.map((piece) => vocabulary.rowsContaining(piece)).filter((rows) => rows !== undefined));
 }
 
 /** Rows whose cell hits or hit when the index was built. @param judging that was stopped, to go on with */

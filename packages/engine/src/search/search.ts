@@ -275,13 +275,7 @@ export class Search {
     const byColumn = new Map<number, number>();
     const byKeyword = this.keywordTallies.map(() => 0);
     const common = (rows: Bits | undefined): number => (rows ? countCommon(rows, matches.rows) : 0);
-    const [only] = this.leaves;
-    if (this.leaves.length === 1 && this.strands.every(({ plan }) => !plan || plan === only.plan)) {
-      // What is asked is one keyword: each match has it.
-      byKeyword[only.keyword - 1] = matches.count;
-      for (const column of only.plan.columns) byColumn.set(column, common(answers.hits(column, only.plan.matcher)));
-      return { byKeyword, byColumn };
-    }
+    const asking = this.strands.flatMap(({ plan }) => plan ?? []);
     const hitsOf = new Map<number, Bits[]>();
     this.leaves.forEach(({ plan, keyword }) => {
       const all: Bits[] = [];
@@ -291,7 +285,9 @@ export class Search {
         all.push(hits);
         hitsOf.set(column, [...(hitsOf.get(column) ?? []), hits]);
       }
-      byKeyword[keyword - 1] += common(unionOf(all));
+      // Of a keyword that is all that is asked, each match has it.
+      const isAll = asking.length === 1 && asking[0] === plan;
+      byKeyword[keyword - 1] += isAll ? matches.count : common(unionOf(all));
     });
     for (const [column, hits] of hitsOf) byColumn.set(column, common(unionOf(hits)));
     return { byKeyword, byColumn };

@@ -27,7 +27,7 @@ import { WordList } from './word-list.js';
 
 /** A vocabulary whose joined text is shorter than this is scanned: faster than any look-up. */
 const SCANNED_LENGTH = 6_000;
-/** Values or tokens that are looked at in one step. */
+/** Values that are looked at in one step. */
 const A_STEP = 4_096;
 
 export class Vocabulary {
