@@ -4,7 +4,8 @@ import type { NamedColumn } from './columns.js';
 import { LIMITS } from './limits.js';
 import { parsePattern } from './pattern-syntax.js';
 import type { Node, Notice, Parsed, Reading, Settings, Term } from './tree.js';
-import { templateOf, WordsParser } from './words.js';
+import { templateOf } from './words-scanner.js';
+import { WordsParser } from './words.js';
 
 const NOTHING: Parsed = { tree: undefined, keywords: [], notices: [], problem: undefined };
 
