@@ -1,5 +1,5 @@
 import { LIMITS } from '@usual-needle/contract';
-import { pino } from 'pino';
+import { heardLog } from './heard.js';
 import { EarlierTables } from '../dist/threads/earlier-tables.js';
 
 describe('tables as they were, held for a while', () => {
@@ -7,7 +7,7 @@ describe('tables as they were, held for a while', () => {
     const did: string[] = [];
     const does = (what: string) => (id: number) => (did.push(`${what} ${id}`), Promise.resolve());
     const holding = { begin: does('begin'), fill: does('fill'), end: does('end'), forget: does('forget') };
-    const earlier = new EarlierTables(holding, pino({ level: 'silent' }));
+    const earlier = new EarlierTables(holding, heardLog());
     const open = (change: number, rows: number) =>
       earlier.open({ now: 1, change, columns: [], rows }, async function* () {
         yield await Promise.resolve([{ id: 1, version: 1, cells: [] }]);

@@ -1,4 +1,4 @@
-import { pino } from 'pino';
+import { heardLog } from './heard.js';
 import { Packing } from '../dist/threads/packing.js';
 
 describe('packing', () => {
@@ -19,7 +19,7 @@ describe('packing', () => {
         timeOf: () => Promise.resolve('2026-11-26T12:00:00Z'),
         pack: (id) => Promise.resolve(packed.push(id) > 0),
       },
-      pino({ level: 'silent' }),
+      heardLog(),
     );
 
   it('is done soon after a table was brought in, else now and then; once, and of large tables', async () => {

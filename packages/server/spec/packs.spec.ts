@@ -2,7 +2,7 @@ import { mkdir, readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs
 import { join } from 'node:path';
 import type { SearchAnswer, TableSummary } from '@usual-needle/contract';
 import { sql } from 'drizzle-orm';
-import { pino } from 'pino';
+import { heardLog } from './heard.js';
 import type { Tables } from '../dist/data/tables.js';
 import { SearchThreads } from '../dist/threads/search-threads.js';
 import { Running } from './running.js';
@@ -54,7 +54,7 @@ describe('packs', () => {
   };
 
   it('of another database do not get in the way of what is brought in while they are read', async () => {
-    const threads = new SearchThreads(pino({ level: 'silent' }), 2, join(running.folder, 'packs'));
+    const threads = new SearchThreads(heardLog(), 2, join(running.folder, 'packs'));
     try {
       threads.serve({ list: () => Promise.resolve([]) } as unknown as Tables, () => Promise.resolve());
       await threads.begin(id, [{ name: 'Thing', kind: 'text' }]);

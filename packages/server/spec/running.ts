@@ -4,7 +4,7 @@ import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startServer, type RunningServer, type ServerOptions } from '@usual-needle/server';
-import { pino } from 'pino';
+import { heardLog } from './heard.js';
 
 export interface Reply {
   readonly status: number;
@@ -22,7 +22,7 @@ export class Running {
 
   static async start(demo: boolean, folder?: string, options: Partial<ServerOptions> = {}): Promise<Running> {
     const data = folder ?? (await mkdtemp(join(tmpdir(), 'usual-needle-test-')));
-    const log = pino({ level: 'silent' });
+    const log = heardLog();
     const server = await startServer({ port: 0, host: '127.0.0.1', data, demo, log, ...options });
     await server.loaded;
     return new Running(data, server);

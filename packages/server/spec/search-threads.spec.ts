@@ -1,11 +1,12 @@
 import { WHOLE_SCOPE, type Column } from '@usual-needle/contract';
 import { pino } from 'pino';
+import { heardLog } from './heard.js';
 import type { Tables } from '../dist/data/tables.js';
 import { HttpProblem } from '../dist/routes/http-problem.js';
 import { SearchThread } from '../dist/threads/search-thread.js';
 import { SearchThreads } from '../dist/threads/search-threads.js';
 
-const log = pino({ level: 'silent' });
+const log = heardLog();
 const COLUMNS: Column[] = [{ name: 'Thing', kind: 'text' }];
 const TABLE = { id: 1, rows: 1, columns: COLUMNS, change: 1 };
 
