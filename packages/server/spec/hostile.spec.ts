@@ -1,6 +1,7 @@
 import { request } from 'node:http';
 import fc from 'fast-check';
 import { WebSocket } from 'ws';
+import { takeHeard } from './heard.js';
 import { Running } from './running.js';
 
 const BOX = { format: 'usual-needle box', version: 1, name: 'Box' };
@@ -327,6 +328,10 @@ describe('A3, A4: what fails leaves nothing, and breaks nothing for others', () 
     await new Promise((done) => setTimeout(done, 1_500));
     const tables = (await running.ask('GET', '/api/tables')).body['tables'] as { name: string }[];
     expect(tables.map(({ name }) => name)).not.toContain('Half');
+    for (let id = 2; id < 5; id++)
+      while ((await running.server.data.tables.rows(id, 0, 1)).length > 0)
+        await new Promise((done) => setTimeout(done, 50));
+    expect(takeHeard()).withContext('errors in the log of what somebody chose to do').toEqual([]);
     expect((await running.find(1, 'x', ['A'])).body['matched']).toBe(1 as never);
   });
 
@@ -374,5 +379,7 @@ describe('A3, A4: what fails leaves nothing, and breaks nothing for others', () 
       reply = await running.find(1, 'x', ['A']);
     }
     expect([reply.status, reply.body['matched']]).toEqual([200, 1 as never]);
+    // What was asked before is answered while there is no thread, too; others are to have one.
+    while (!running.server.threads.isWhole(1)) await new Promise((done) => setTimeout(done, 50));
   });
 });

@@ -80,12 +80,18 @@ function jsonOf(limit: number): Middleware {
   }) as Middleware;
 }
 
+/** Errors of a connection that say that whoever asked has gone: before the answer came, or in the middle of what was sent. */
+const LEFT: ReadonlySet<string | undefined> = new Set([
+  'ECONNRESET',
+  'EPIPE',
+  'ERR_STREAM_PREMATURE_CLOSE',
+  'HPE_INVALID_EOF_STATE',
+]);
+
 export function createApp({ data, threads, follower, origins, log, interfaceFolder }: Parts): Koa {
   const app = new Koa();
   app.on('error', (error: NodeJS.ErrnoException) => {
-    // A reader who left before the answer came is no error.
-    if (error.code !== 'ECONNRESET' && error.code !== 'EPIPE' && error.code !== 'ERR_STREAM_PREMATURE_CLOSE')
-      log.error({ err: error }, 'connection failed');
+    if (!LEFT.has(error.code)) log.error({ err: error }, 'connection failed');
   });
   app.use(timing(log));
   app.use(securityHeaders());

@@ -31,7 +31,10 @@ export function problems(log: Logger): Middleware {
       if (ctx.status === 501) throw new HttpProblem(501, `${ctx.method} is not known here`);
     } catch (error) {
       const problem = problemOf(error);
-      if (problem.status >= 500 && problem.status !== 503) log.error({ err: error, url: ctx.path }, 'request failed');
+      // Whoever goes away in the middle of what is sent has chosen to.
+      if (error === ctx.req.errored) log.debug({ url: ctx.path }, 'sender left');
+      else if (problem.status >= 500 && problem.status !== 503)
+        log.error({ err: error, url: ctx.path }, 'request failed');
       // Of a stream that has begun nothing more can be said.
       if (ctx.headerSent) return;
       ctx.status = problem.status;
