@@ -12,13 +12,5 @@ export { FILE_TYPES, type Hints } from './sniff.js';
 export { tableName } from './table-name.js';
 export type { Bytes } from './bytes.js';
 export type { KindGuess } from '@usual-needle/engine';
-export {
-  FINE,
-  LookThrough,
-  PLACES,
-  type ColumnLook,
-  type Look,
-  type LookRow,
-  type Showing,
-  type Trouble,
-} from './look.js';
+export { LookThrough } from './look.js';
+export { FINE, PLACES, type ColumnLook, type Look, type LookRow, type Showing, type Trouble } from './told-look.js';

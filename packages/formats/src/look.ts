@@ -6,119 +6,43 @@ import { LENIENT, type Column, type FileChoices } from '@usual-needle/contract';
 import {
   fits,
   isBlank,
-  KindTally,
+  type KindTally,
   ownText,
   shownText,
   wayOf,
-  WAYS,
   type KindGuess,
   type Way,
 } from '@usual-needle/engine';
 import type { Bytes } from './bytes.js';
 import { columnOf } from './chosen.js';
+import { halve, LookedColumn, newSort, type Sort } from './looked-column.js';
 import type { Row } from './mend.js';
 import { shortened, type Note, type NoteKind } from './notes.js';
-import { readFile, type FileTable, type Found } from './read-file.js';
+import { readFile, type FileTable } from './read-file.js';
 import type { Hints } from './sniff.js';
+import {
+  FINE,
+  PLACES,
+  type ColumnLook,
+  type Look,
+  type LookRow,
+  type SampleRow,
+  type Showing,
+  type Trouble,
+} from './told-look.js';
 
 /** Rows shown from the beginning, from one place of the strip, and of one sort of problem. */
 const FIRST = 200;
 const OF_A_PLACE = 30;
 const OF_A_SORT = 100;
-/** Parts that the strip tells apart. */
-export const PLACES = 200;
 const EXAMPLES = 3;
 /** Rows looked at together, and lines remembered as mended. */
 const TOGETHER = 50;
 const MENDED = 10_000;
 /** Letters of a cell that are shown. */
 const SHOWN = 400;
-/** After so many cells a way of reading that too many of them do not fit is given up. */
-const SETTLED = 2_000;
-const GIVEN_UP = 0.3;
 /** Part of a column's cells that may be unreadable where a person looks at them. */
 const TOLERATED = 0.02;
-
-export interface SampleRow {
-  readonly line: number;
-  readonly cells: Row;
-}
-
-interface Sort {
-  count: number;
-  readonly examples: { readonly line: number; readonly text: string }[];
-  readonly rows: SampleRow[];
-  readonly places: Uint32Array;
-}
-
-const newSort = (): Sort => ({ count: 0, examples: [], rows: [], places: new Uint32Array(PLACES) });
-
-class LookedColumn {
-  readonly tally = new KindTally();
-  /** Of each way of reading that is still likely, the cells that do not fit. */
-  readonly misfits = new Map<Way, Sort>(WAYS.map((way) => [way, newSort()]));
-
-  add(cell: string, tell: (sort: Sort, text: string) => void): void {
-    const ways = this.tally.add(cell);
-    if (!ways) return;
-    for (const [way, sort] of this.misfits) if (!ways.includes(way)) tell(sort, cell);
-    if (this.tally.filled !== SETTLED) return;
-    for (const [way, { count }] of this.misfits) if (count > SETTLED * GIVEN_UP) this.misfits.delete(way);
-  }
-}
-
-/** A column as it will be. */
-export interface ColumnLook {
-  /** As the file has it. */
-  readonly name: string;
-  /** As it was found, and as it was chosen to be. */
-  readonly found: KindGuess;
-  readonly column: Column;
-  readonly taken: boolean;
-  readonly filled: number;
-  /** Of a choice, how many values it has. */
-  readonly values: number | undefined;
-  /** A cell with both of its signs, as an example of its numbers. */
-  readonly example: string;
-}
-
-/** What wants a look, of one sort. */
-export interface Trouble {
-  readonly what: NoteKind | 'misfit' | 'open order' | 'order';
-  /** Place of the column, of what is about one. */
-  readonly column: number;
-  readonly count: number;
-  readonly examples: readonly { readonly line: number; readonly text: string }[];
-}
-
-export interface Look {
-  readonly found: Found;
-  readonly columns: readonly ColumnLook[];
-  readonly rows: number;
-  readonly bytes: number;
-  readonly done: boolean;
-  readonly troubles: readonly Trouble[];
-  /** How many rows or cells want a look, by place in the file: as many places as are needed for the rows read so far. */
-  readonly places: readonly number[];
-}
-
-/** A row as the preview shows it. */
-export interface LookRow {
-  readonly line: number;
-  /** As they will be shown. */
-  readonly cells: readonly string[];
-  /** Columns whose cell does not fit its kind. */
-  readonly wrong: readonly number[];
-  /** The row itself was mended. */
-  readonly mended: boolean;
-}
-
-/** Which rows to show: the first, those at a place of the strip, or those of one sort of trouble. */
-export type Showing =
-  'first' | { readonly place: number } | { readonly what: Trouble['what']; readonly column: number };
-
-/** Troubles that are no cause to do anything. */
-export const FINE: readonly Trouble['what'][] = ['line break', 'order'];
 
 export class LookThrough {
   private table: FileTable | undefined;
@@ -346,10 +270,6 @@ export class LookThrough {
   get firstRows(): readonly SampleRow[] {
     return this.first;
   }
-}
-
-function halve(places: Uint32Array): void {
-  for (let i = 0; i < PLACES; i++) places[i] = i < PLACES / 2 ? places[2 * i] + places[2 * i + 1] : 0;
 }
 
 /** It stays when the rest of the file has gone by. */

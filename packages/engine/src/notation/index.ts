@@ -1,3 +1,4 @@
+export { LAST_CODE_POINT, normalRanges, otherRanges, type CodeRange } from './code-ranges.js';
 export * from './columns.js';
 export * from './limits.js';
 export * from './parse.js';

@@ -4,11 +4,18 @@
  *
  * Source: ECMA-262, 22.2.1 Patterns (with the `u` flag), and from Annex B only the literal reading of a stray `]`, `{`, `}`.
  */
+import {
+  DIGIT,
+  LAST_CODE_POINT,
+  LINE_BREAK,
+  normalRanges,
+  otherRanges,
+  SPACE,
+  WORD,
+  type CodeRange,
+} from './code-ranges.js';
 import { LIMITS } from './limits.js';
 import type { Notice } from './tree.js';
-
-/** Code points from `low` to `high`, both inclusive. */
-export type CodeRange = readonly [low: number, high: number];
 
 /** One character of a set. What is written out is open to case folding; what an escape names never is. */
 export interface CharacterSet {
@@ -38,57 +45,7 @@ export type PatternNode =
     }
   | { readonly type: 'assert'; readonly what: 'start' | 'end' | 'boundary' | 'no boundary' };
 
-export const LAST_CODE_POINT = 0x10ffff;
-
-const DIGIT: CodeRange[] = [[0x30, 0x39]];
-const WORD: CodeRange[] = [
-  [0x30, 0x39],
-  [0x41, 0x5a],
-  [0x5f, 0x5f],
-  [0x61, 0x7a],
-];
-const SPACE: CodeRange[] = [
-  [0x09, 0x0d],
-  [0x20, 0x20],
-  [0xa0, 0xa0],
-  [0x1680, 0x1680],
-  [0x2000, 0x200a],
-  [0x2028, 0x2029],
-  [0x202f, 0x202f],
-  [0x205f, 0x205f],
-  [0x3000, 0x3000],
-  [0xfeff, 0xfeff],
-];
-const LINE_BREAK: CodeRange[] = [
-  [0x0a, 0x0a],
-  [0x0d, 0x0d],
-  [0x2028, 0x2029],
-];
 const CONTROL: Readonly<Record<string, number>> = { t: 9, n: 10, v: 11, f: 12, r: 13 };
-
-/** Sorted, without overlap or touching ranges. */
-export function normalRanges(ranges: readonly CodeRange[]): CodeRange[] {
-  const sorted = [...ranges].sort((a, b) => a[0] - b[0]);
-  const normal: [number, number][] = [];
-  for (const [low, high] of sorted) {
-    const last = normal.at(-1);
-    if (last && low <= last[1] + 1) last[1] = Math.max(last[1], high);
-    else normal.push([low, high]);
-  }
-  return normal;
-}
-
-/** All code points that are in none of the ranges. */
-export function otherRanges(ranges: readonly CodeRange[]): CodeRange[] {
-  const others: CodeRange[] = [];
-  let next = 0;
-  for (const [low, high] of normalRanges(ranges)) {
-    if (low > next) others.push([next, low - 1]);
-    next = high + 1;
-  }
-  if (next <= LAST_CODE_POINT) others.push([next, LAST_CODE_POINT]);
-  return others;
-}
 
 /** Whether the platform knows a Unicode property of that name. */
 function isProperty(name: string): boolean {

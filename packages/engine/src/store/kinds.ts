@@ -107,3 +107,10 @@ function plainNumber(raw: string, decimal: DecimalSign | undefined): string {
   const digits = fraction === '' ? whole : `${whole}.${fraction}`;
   return match[1] === '-' && digits !== '0' ? `-${digits}` : digits;
 }
+
+/** Whether two specs read, show and order cells alike; then only the name differs, if anything does. */
+export function sameCells(a: ColumnSpec, b: ColumnSpec): boolean {
+  const cells = ({ kind, shown, dateOrder, decimal, order }: ColumnSpec): string =>
+    JSON.stringify([kind, shown ?? null, dateOrder ?? null, decimal ?? null, order ?? null]);
+  return cells(a) === cells(b);
+}

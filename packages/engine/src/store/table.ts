@@ -4,10 +4,12 @@
  */
 import { hasBit, pickBits } from './bits.js';
 import type { Borrowing } from './borrowing.js';
-import type { ColumnSpec } from './kinds.js';
+import { Borrowings } from './borrowings.js';
+import { sameCells, type ColumnSpec } from './kinds.js';
 import { NotAPack, type PackReader, PackWriter } from './pack.js';
 import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
+import { SlotEdits } from './slot-edits.js';
 import { finished, type Steps } from './steps.js';
 
 /** The first segment is short, so that where a search takes long its first rows are there soon. */
@@ -19,9 +21,6 @@ const TAILS = 16;
 
 /** Up to so many rows added at once are told of one by one. */
 const FEW = 2_000;
-/** Changed slots that are remembered at least. */
-const EDITS_KEPT = 10_000;
-
 /** One row of a change of the log: its cells from then on; null for a row that is removed. */
 export interface RowEdit {
   readonly id: number;
@@ -37,25 +36,13 @@ function rowsOf(segments: readonly Segment[]): Row[] {
   return segments.flatMap((segment) => Array.from({ length: segment.rowCount }, (_, row) => segment.rowAt(row)));
 }
 
-/** Whether two specs read, show and order cells alike; then only the name differs, if anything does. */
-function sameCells(a: ColumnSpec, b: ColumnSpec): boolean {
-  const cells = ({ kind, shown, dateOrder, decimal, order }: ColumnSpec): string =>
-    JSON.stringify([kind, shown ?? null, dateOrder ?? null, decimal ?? null, order ?? null]);
-  return cells(a) === cells(b);
-}
-
 export class Table {
   readonly segments: Segment[] = [];
-  /** Rises with every change to rows or columns. */
-  version = 0;
   private specs: readonly ColumnSpec[];
   private waiting: Row[] = [];
   private readonly sharedChunks: SharedChunks[];
-  private readonly borrowings = new Map<number, Borrowing>();
-  /** Rises when rows change their slots, or columns what they hold: whatever was worked out by slot is void then. */
-  structure = 0;
-  /** Slots changed or removed since the structure was last changed, and the version each change made. */
-  private readonly edits: { readonly version: number; readonly slot: number }[] = [];
+  private readonly borrowings = new Borrowings();
+  private readonly edits = new SlotEdits();
 
   constructor(columns: readonly ColumnSpec[], rows: Iterable<Row> = []) {
     this.specs = columns;
@@ -92,7 +79,7 @@ export class Table {
   unpack(part: PackReader): void {
     this.segments.push(Segment.unpacked(part, this.specs, this.sharedChunks));
     if (!part.atEnd) throw new NotAPack('there is more than that');
-    this.rearranged();
+    this.edits.rearranged();
   }
 
   get columns(): readonly ColumnSpec[] {
@@ -119,12 +106,12 @@ export class Table {
     for (const row of rows) {
       const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
       if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
-      this.waiting.push(this.filled(row));
+      this.waiting.push(this.borrowings.filledRow(row));
       if (this.waiting.length === capacity(this.segments.length)) yield* this.seal();
     }
     if (!more) yield* this.seal();
     const added = this.segments.reduce((sum, segment) => sum + segment.rowCount, -known);
-    if (more || waited > 0 || known === 0 || added > FEW) this.rearranged();
+    if (more || waited > 0 || known === 0 || added > FEW) this.edits.rearranged();
     else this.addedAtEnd(added);
   }
 
@@ -134,15 +121,9 @@ export class Table {
     for (let s = this.segments.length - 1, left = count; left > 0; s--) {
       const { rowCount } = this.segments[s];
       const some = Math.min(left, rowCount);
-      for (let row = rowCount - some; row < rowCount; row++) this.noted(starts[s] + row);
+      for (let row = rowCount - some; row < rowCount; row++) this.edits.edited(starts[s] + row);
       left -= some;
     }
-  }
-
-  private rearranged(): void {
-    this.version++;
-    this.structure++;
-    this.edits.length = 0;
   }
 
   /**
@@ -155,22 +136,23 @@ export class Table {
     return starts;
   }
 
+  /** Rises with every change to rows or columns. */
+  get version(): number {
+    return this.edits.version;
+  }
+
+  /** Rises when rows change their slots, or columns what they hold. */
+  get structure(): number {
+    return this.edits.structure;
+  }
+
   /** Slots changed or removed after a version; undefined if rows were rearranged since, or too many were changed. */
   editedSince(version: number, structure: number): number[] | undefined {
-    if (structure !== this.structure) return undefined;
-    const from = this.edits.findIndex((edit) => edit.version > version);
-    if (from === 0 && this.edits.length > EDITS_KEPT) return undefined;
-    return from < 0 ? [] : [...new Set(this.edits.slice(from).map(({ slot }) => slot))];
+    return this.edits.since(version, structure);
   }
 
   private edited(segment: Segment, row: number): void {
-    this.noted(this.slotStarts[this.segments.indexOf(segment)] + row);
-  }
-
-  private noted(slot: number): void {
-    this.version++;
-    this.edits.push({ version: this.version, slot });
-    if (this.edits.length > 2 * EDITS_KEPT) this.edits.splice(0, EDITS_KEPT);
+    this.edits.edited(this.slotStarts[this.segments.indexOf(segment)] + row);
   }
 
   private *seal(): Steps<void> {
@@ -245,29 +227,19 @@ export class Table {
 
   /** Cells as they came, with those of borrowed columns looked up. */
   filledCells(cells: readonly string[]): readonly string[] {
-    if (this.borrowings.size === 0) return cells;
-    const filled = [...cells];
-    for (const [column, { key, find }] of this.borrowings) {
-      while (filled.length <= column) filled.push('');
-      filled[column] = find(cells[key] ?? '');
-    }
-    return filled;
-  }
-
-  private filled(row: Row): Row {
-    return this.borrowings.size === 0 ? row : { id: row.id, cells: this.filledCells(row.cells) };
+    return this.borrowings.filledCells(cells);
   }
 
   /** From now on a column's cells are looked up, those that are there, too; each value of the key once a segment. */
   borrow(column: number, borrowing: Borrowing): void {
-    this.borrowings.set(column, borrowing);
+    this.borrowings.put(column, borrowing);
     for (const segment of this.segments) segment.borrow(column, borrowing);
-    this.rearranged();
+    this.edits.rearranged();
   }
 
   /** Looks up anew, after the other table has changed. @param keys what was changed there, as `keyOf` has it */
   lookUp(column: number, keys: ReadonlySet<string>): void {
-    const borrowing = this.borrowings.get(column);
+    const borrowing = this.borrowings.of(column);
     if (!borrowing) return;
     for (const segment of this.segments)
       for (const { row, text } of segment.borrowed(column, borrowing, keys)) {
@@ -310,7 +282,7 @@ export class Table {
   private addToLast(rows: readonly Row[]): void {
     const last = this.segments.at(-1);
     if (!last || this.waiting.length > 0 || rows.length > last.room) return this.append(rows);
-    for (const row of rows) last.add(this.filled(row));
+    for (const row of rows) last.add(this.borrowings.filledRow(row));
     this.addedAtEnd(rows.length);
   }
 
@@ -345,7 +317,7 @@ export class Table {
     });
     this.specs = columns;
     for (const segment of this.segments) segment.changes.all();
-    this.rearranged();
+    this.edits.rearranged();
   }
 
   /** Builds every index that is not built yet, so that the first search does not have to. */

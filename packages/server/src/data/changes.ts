@@ -1,14 +1,9 @@
-/**
- * The only file that writes rows of tables. Everything that happens to one is a numbered change in its log, written in the same
- * transaction as the rows; whoever follows the log knows all. What is no table yet is written by `bring-ins.ts`.
- */
-import { randomUUID } from 'node:crypto';
-import { and, eq, isNull, sql } from 'drizzle-orm';
+/** What can be done to a table that is there: edits, undoing, columns, values. Each is one change, written by `committing.ts`. */
+import { and, eq, sql } from 'drizzle-orm';
 import {
   columnAt,
   LIMITS,
   type Change,
-  type ChangeCounts,
   type ChangeKind,
   type Clash,
   type Column,
@@ -17,15 +12,12 @@ import {
   type UndoRequest,
   type ValueChange,
 } from '@usual-needle/contract';
+import { Committing, type Transaction } from './committing.js';
 import type { Database } from './database.js';
 import { planEdit, planUndo, type RowNow } from './edits.js';
-import { changes, rows, tables } from './schema.js';
-import { CHANNEL } from './notices.js';
-import { areRows, changeOf } from './tables.js';
+import { CannotEdit, CannotUndo, CellClash, RowClash } from './refusals.js';
+import { changes, rows } from './schema.js';
 import type { Versions } from './versions.js';
-
-/** Rows read or written by one statement of an edit. */
-const AT_ONCE = 5_000;
 
 /** An edit of one row: its new cells, or that it is removed; or, without an id, a new row. */
 export type RowEdit =
@@ -38,46 +30,6 @@ export interface EditOptions {
   readonly columns?: readonly Column[];
   /** Number of the change that the table has to be at. */
   readonly on?: number;
-}
-
-/** What was done to a table. */
-interface Done {
-  readonly kind: ChangeKind;
-  readonly who?: string | null | undefined;
-  readonly rowChanges: readonly RowChange[];
-  /** The columns from then on, if they change. */
-  readonly columns?: readonly Column[] | undefined;
-  readonly key?: string | null | undefined;
-  /** Number of the change that this one undoes. */
-  readonly undoes?: number | null;
-}
-
-/** Rows were changed by somebody else since the version that an edit was made on. */
-export class RowClash extends Error {
-  constructor(readonly ids: readonly number[]) {
-    super(`Rows ${ids.join(', ')} were changed in the meantime.`);
-  }
-}
-
-/** Cells were changed by somebody else since they were seen. */
-export class CellClash extends Error {
-  constructor(readonly clashes: readonly Clash[]) {
-    super(`${clashes.length} cells or rows were changed in the meantime.`);
-  }
-}
-
-/** The edit is not one that the table can take, and why, in words. */
-export class CannotEdit extends Error {}
-
-/** Something that happened later stands on a change. */
-export class CannotUndo extends Error {
-  /** @param part true if some of it can be undone all the same */
-  constructor(
-    message: string,
-    readonly part = false,
-  ) {
-    super(message);
-  }
 }
 
 /** What an edit came to: its change, unless it changes nothing. */
@@ -102,28 +54,22 @@ function columnsBack(before: readonly Column[], after: readonly Column[]): Colum
   return [...before, ...after.slice(before.length).map((column) => ({ ...column, removed: true }))];
 }
 
-/** Columns whose names a change keeps. */
-const COLUMNS_NAMED = 20;
-
-function countsOf(rowChanges: readonly RowChange[], columns: readonly Column[]): ChangeCounts {
-  const touched = new Set<number>();
-  let [added, removed] = [0, 0];
-  for (const { before, after } of rowChanges) {
-    if (before === null) added++;
-    else if (after === null) removed++;
-    else for (let i = 0; i < columns.length; i++) if ((before[i] ?? '') !== (after[i] ?? '')) touched.add(i);
-  }
-  const names = [...touched].sort((a, b) => a - b).map((i) => columns[i].name);
-  return { added, removed, changed: rowChanges.length - added - removed, columns: names.slice(0, COLUMNS_NAMED) };
-}
-
-type Transaction = Parameters<Parameters<Database['db']['transaction']>[0]>[0];
-
 export class Changes {
-  /** Which server it is, among those on the same database. */
-  readonly name = randomUUID();
+  private readonly committing: Committing;
 
-  constructor(private readonly database: Database) {}
+  constructor(private readonly database: Database) {
+    this.committing = new Committing(database);
+  }
+
+  /** Which server it is, among those on the same database. */
+  get name(): string {
+    return this.committing.name;
+  }
+
+  /** Tells whoever follows the database that a table is not what it was. */
+  async tell(tableId: number): Promise<void> {
+    await this.committing.tell(tableId);
+  }
 
   private get db(): Database['db'] {
     return this.database.db;
@@ -141,12 +87,12 @@ export class Changes {
     { who, columns, on }: EditOptions = {},
   ): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {
-      const table = await this.locked(transaction, tableId);
+      const table = await this.committing.locked(transaction, tableId);
       if (!table) return undefined;
       // Where rows are told apart by others, too, none of them may have changed.
       if (on !== undefined && on !== table.lastChange) throw new RowClash([]);
       const ids = edits.flatMap((edit) => ('id' in edit ? [edit.id] : []));
-      const before = await this.rowsOf(transaction, tableId, ids);
+      const before = await this.committing.rowsOf(transaction, tableId, ids);
       const clashing = edits.filter((edit) => 'id' in edit && before.get(edit.id)?.version !== edit.version);
       if (clashing.length > 0) throw new RowClash(clashing.flatMap((edit) => ('id' in edit ? [edit.id] : [])));
       let next = table.nextRow;
@@ -155,7 +101,7 @@ export class Changes {
           ? { id: edit.id, before: before.get(edit.id)!.cells, after: edit.cells }
           : { id: next++, before: null, after: edit.cells },
       );
-      return this.commit(transaction, table, { kind, who, rowChanges, columns }, next);
+      return this.committing.commit(transaction, table, { kind, who, rowChanges, columns }, next);
     });
   }
 
@@ -166,9 +112,9 @@ export class Changes {
    */
   async editCells(tableId: number, request: EditRequest): Promise<Made | undefined> {
     return this.db.transaction(async (transaction) => {
-      const table = await this.locked(transaction, tableId);
+      const table = await this.committing.locked(transaction, tableId);
       if (!table) return undefined;
-      const before = await this.byKey(transaction, tableId, request.key);
+      const before = await this.committing.byKey(transaction, tableId, request.key);
       if (before) return { change: before, at: table.lastChange };
       const places = request.columns.map((name) => {
         const place = columnAt(table.columns, name);
@@ -182,7 +128,7 @@ export class Changes {
         throw new CannotEdit(`A table has ${LIMITS.rows.toLocaleString('en')} rows at most.`);
       const ids = [...(request.changed ?? []), ...(request.removed ?? [])].map(({ id }) => id);
       if (new Set(ids).size < ids.length) throw new CannotEdit('A row is named twice.');
-      const now = await this.rowsOf(transaction, tableId, ids);
+      const now = await this.committing.rowsOf(transaction, tableId, ids);
       const plan = planEdit(request, places, table.columns.length, now, table.nextRow);
       if (plan.clashes.length > 0) throw new CellClash(await this.named(transaction, tableId, plan.clashes, now));
       for (const { after } of plan.rowChanges)
@@ -191,7 +137,12 @@ export class Changes {
       const { rowChanges } = plan;
       if (rowChanges.length === 0) return { change: undefined, at: table.lastChange };
       const { kind, key, who } = request;
-      const change = await this.commit(transaction, table, { kind, who, key, rowChanges }, table.nextRow + added);
+      const change = await this.committing.commit(
+        transaction,
+        table,
+        { kind, who, key, rowChanges },
+        table.nextRow + added,
+      );
       return { change, at: change.number };
     });
   }
@@ -212,15 +163,6 @@ export class Changes {
     return clashes.map((clash) => ({ ...clash, ...by.get(now.get(clash.id)?.version ?? -1) }));
   }
 
-  private async byKey(transaction: Transaction, tableId: number, key: string | undefined): Promise<Change | undefined> {
-    if (key === undefined) return undefined;
-    const [found] = await transaction
-      .select()
-      .from(changes)
-      .where(and(eq(changes.tableId, tableId), eq(changes.key, key)));
-    return found && changeOf(found);
-  }
-
   /**
    * Undoes a change by a new one that does its inverse, cell by cell.
    * @throws CannotUndo where later changes stand on it, unless a part of it is enough
@@ -228,19 +170,19 @@ export class Changes {
    */
   undo(tableId: number, number: number, { who, part = false, key }: UndoOptions = {}): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {
-      const table = await this.locked(transaction, tableId);
+      const table = await this.committing.locked(transaction, tableId);
       const [change] = await transaction
         .select()
         .from(changes)
         .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
       if (!table || !change) return undefined;
-      const before = await this.byKey(transaction, tableId, key);
+      const before = await this.committing.byKey(transaction, tableId, key);
       if (before) return before;
       if (!change.rowChanges) throw new CannotUndo('A bring-in is undone by deleting the table.');
       const { columns } = change;
       if (columns && JSON.stringify(table.columns) !== JSON.stringify(columns.after))
         throw new CannotUndo('The columns were changed since.');
-      const now = await this.rowsOf(
+      const now = await this.committing.rowsOf(
         transaction,
         tableId,
         change.rowChanges.map(({ id }) => id),
@@ -250,7 +192,7 @@ export class Changes {
         const rest = rowChanges.length > 0;
         throw new CannotUndo(await this.whatStands(transaction, table.id, number, stuck), rest);
       }
-      return this.commit(transaction, table, {
+      return this.committing.commit(transaction, table, {
         kind: 'undone',
         who,
         key,
@@ -269,7 +211,7 @@ export class Changes {
     number: number,
     stuck: readonly number[],
   ): Promise<string> {
-    const now = await this.rowsOf(transaction, tableId, stuck);
+    const now = await this.committing.rowsOf(transaction, tableId, stuck);
     const later = [...new Set([...now.values()].map(({ version }) => version))]
       .filter((one) => one > number)
       .sort((a, b) => a - b);
@@ -281,80 +223,6 @@ export class Changes {
     return `${of} ${stuck.length === 1 ? 'was' : 'were'} changed since${removed}, by ${later.length === 1 ? 'change' : 'changes'} ${named}.`;
   }
 
-  /** Writes rows, and the columns if they change, with the change that says so. */
-  private async commit(
-    transaction: Transaction,
-    table: typeof tables.$inferSelect,
-    { kind, who, rowChanges, columns, key = null, undoes = null }: Done,
-    nextRow = table.nextRow,
-  ): Promise<Change> {
-    const number = table.lastChange + 1;
-    await this.writeRows(transaction, table.id, number, rowChanges);
-    const counts = countsOf(rowChanges, columns ?? table.columns);
-    const change = {
-      number,
-      kind,
-      who: who?.trim() ?? null,
-      key,
-      undoes,
-      rows: rowChanges.length,
-      counts,
-      rowChanges,
-      columns: columns ? { before: table.columns, after: columns } : null,
-    };
-    const [{ at }] = await transaction
-      .insert(changes)
-      .values({ ...change, tableId: table.id })
-      .returning({ at: changes.at });
-    await transaction
-      .update(tables)
-      .set({
-        rowCount: table.rowCount + counts.added - counts.removed,
-        nextRow,
-        ...(columns && { columns: [...columns], version: table.version + 1 }),
-        lastChange: number,
-        changedAt: at,
-      })
-      .where(eq(tables.id, table.id));
-    await this.tell(table.id, transaction);
-    return { ...change, table: table.id, at: new Date(at).toISOString() };
-  }
-
-  private async rowsOf(
-    transaction: Transaction,
-    tableId: number,
-    ids: readonly number[],
-  ): Promise<Map<number, typeof rows.$inferSelect>> {
-    const found = new Map<number, typeof rows.$inferSelect>();
-    for (let at = 0; at < ids.length; at += AT_ONCE) {
-      const some = await transaction
-        .select()
-        .from(rows)
-        .where(areRows(tableId, ids.slice(at, at + AT_ONCE)));
-      for (const row of some) found.set(row.id, row);
-    }
-    return found;
-  }
-
-  private async writeRows(
-    transaction: Transaction,
-    tableId: number,
-    number: number,
-    rowChanges: readonly RowChange[],
-  ): Promise<void> {
-    const removed = rowChanges.filter(({ after }) => after === null).map(({ id }) => id);
-    if (removed.length > 0) await transaction.delete(rows).where(areRows(tableId, removed));
-    const written = rowChanges.filter(({ after }) => after !== null);
-    for (let at = 0; at < written.length; at += AT_ONCE) {
-      const some = written.slice(at, at + AT_ONCE);
-      const json = JSON.stringify(some.map(({ id, after }) => ({ id, cells: after })));
-      await this.database.checkRoom(2 * json.length);
-      await transaction.execute(
-        sql`insert into ${rows} (table_id, id, version, cells) select ${tableId}, id, ${number}, cells from jsonb_to_recordset(${json}::jsonb) as batch (id bigint, cells text) on conflict (table_id, id) do update set cells = excluded.cells, version = excluded.version`,
-      );
-    }
-  }
-
   /** @returns undefined if the table is not there, or its columns not in one of those versions any more */
   changeColumns(
     tableId: number,
@@ -363,15 +231,15 @@ export class Changes {
     who?: string,
   ): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {
-      const table = await this.locked(transaction, tableId);
+      const table = await this.committing.locked(transaction, tableId);
       if (!table || (versions !== 'any' && !versions.includes(table.version))) return undefined;
-      return this.commit(transaction, table, { kind: 'columns', who, rowChanges: [], columns: edit(table.columns) });
+      return this.committing.commit(transaction, table, {
+        kind: 'columns',
+        who,
+        rowChanges: [],
+        columns: edit(table.columns),
+      });
     });
-  }
-
-  /** Tells whoever follows the database that a table is not what it was; of a change once it is committed. */
-  async tell(tableId: number, by: Pick<Transaction, 'execute'> = this.db): Promise<void> {
-    await by.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify({ table: tableId, by: this.name })})`);
   }
 
   /**
@@ -381,7 +249,7 @@ export class Changes {
    */
   changeValue(tableId: number, { column, from, to, who }: ValueChange): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {
-      const table = await this.locked(transaction, tableId);
+      const table = await this.committing.locked(transaction, tableId);
       const place = table ? columnAt(table.columns, column) : -1;
       if (!table || place < 0) return undefined;
       if (table.columns[place].borrows) throw new CannotEdit(borrowed(column));
@@ -403,16 +271,7 @@ export class Changes {
       const { order } = table.columns[place];
       const kept = order && [...new Set(order.map((value) => (value === from ? to : value)))];
       const columns = kept && table.columns.map((one, i) => (i === place ? { ...one, order: kept } : one));
-      return this.commit(transaction, table, { kind: 'edited', who, rowChanges, columns });
+      return this.committing.commit(transaction, table, { kind: 'edited', who, rowChanges, columns });
     });
-  }
-
-  private async locked(transaction: Transaction, id: number): Promise<typeof tables.$inferSelect | undefined> {
-    const [table] = await transaction
-      .select()
-      .from(tables)
-      .where(and(eq(tables.id, id), isNull(tables.deletedAt)))
-      .for('update');
-    return table?.completedAt ? table : undefined;
   }
 }

@@ -1,4 +1,4 @@
-/** Reading tables, their rows and their log; and what is done with a table as a whole. Rows are written by `changes.ts`. */
+/** Reading tables, their rows and their log; and what is done with a table as a whole. Rows are written by `committing.ts`. */
 import { and, asc, count, desc, eq, getTableColumns, gt, isNotNull, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import {
   LIMITS,

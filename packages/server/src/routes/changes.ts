@@ -18,7 +18,7 @@ import {
   type UndoRequest,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
-import { CannotEdit, CannotUndo, CellClash } from '../data/changes.js';
+import { CannotEdit, CannotUndo, CellClash } from '../data/refusals.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { noChange, noTable, tableOf } from './found.js';

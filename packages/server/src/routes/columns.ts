@@ -15,7 +15,7 @@ import {
   type ValueChange,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
-import { CannotEdit } from '../data/changes.js';
+import { CannotEdit } from '../data/refusals.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { lenderOf, withBorrowed } from './borrowing.js';

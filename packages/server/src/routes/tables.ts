@@ -38,7 +38,7 @@ import {
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';
 import type { Data } from '../data/data.js';
-import { RowClash } from '../data/changes.js';
+import { RowClash } from '../data/refusals.js';
 import { columnsThen, rowsThen } from '../data/rows-then.js';
 import type { RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';

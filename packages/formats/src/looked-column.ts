@@ -1,0 +1,35 @@
+/** What is kept of a sort of trouble while a file is looked through, and of a column: how its cells could be read, and which do not fit. */
+import { KindTally, WAYS, type Way } from '@usual-needle/engine';
+import { PLACES, type SampleRow } from './told-look.js';
+
+/** After so many cells a way of reading that too many of them do not fit is given up. */
+const SETTLED = 2_000;
+const GIVEN_UP = 0.3;
+
+export interface Sort {
+  count: number;
+  readonly examples: { readonly line: number; readonly text: string }[];
+  readonly rows: SampleRow[];
+  readonly places: Uint32Array;
+}
+
+export const newSort = (): Sort => ({ count: 0, examples: [], rows: [], places: new Uint32Array(PLACES) });
+
+export class LookedColumn {
+  readonly tally = new KindTally();
+  /** Of each way of reading that is still likely, the cells that do not fit. */
+  readonly misfits = new Map<Way, Sort>(WAYS.map((way) => [way, newSort()]));
+
+  add(cell: string, tell: (sort: Sort, text: string) => void): void {
+    const ways = this.tally.add(cell);
+    if (!ways) return;
+    for (const [way, sort] of this.misfits) if (!ways.includes(way)) tell(sort, cell);
+    if (this.tally.filled !== SETTLED) return;
+    for (const [way, { count }] of this.misfits) if (count > SETTLED * GIVEN_UP) this.misfits.delete(way);
+  }
+}
+
+/** Two places become one. */
+export function halve(places: Uint32Array): void {
+  for (let i = 0; i < PLACES; i++) places[i] = i < PLACES / 2 ? places[2 * i] + places[2 * i + 1] : 0;
+}

@@ -1,0 +1,67 @@
+/** What is told of a file that is looked through (see `look.ts`): its columns, what wants a look and where, and rows to be shown. */
+import type { Column } from '@usual-needle/contract';
+import type { KindGuess } from '@usual-needle/engine';
+import type { Row } from './mend.js';
+import type { NoteKind } from './notes.js';
+import type { Found } from './read-file.js';
+
+/** Parts that the strip tells apart. */
+export const PLACES = 200;
+
+export interface SampleRow {
+  readonly line: number;
+  readonly cells: Row;
+}
+
+/** A column as it will be. */
+export interface ColumnLook {
+  /** As the file has it. */
+  readonly name: string;
+  /** As it was found, and as it was chosen to be. */
+  readonly found: KindGuess;
+  readonly column: Column;
+  readonly taken: boolean;
+  readonly filled: number;
+  /** Of a choice, how many values it has. */
+  readonly values: number | undefined;
+  /** A cell with both of its signs, as an example of its numbers. */
+  readonly example: string;
+}
+
+/** What wants a look, of one sort. */
+export interface Trouble {
+  readonly what: NoteKind | 'misfit' | 'open order' | 'order';
+  /** Place of the column, of what is about one. */
+  readonly column: number;
+  readonly count: number;
+  readonly examples: readonly { readonly line: number; readonly text: string }[];
+}
+
+export interface Look {
+  readonly found: Found;
+  readonly columns: readonly ColumnLook[];
+  readonly rows: number;
+  readonly bytes: number;
+  readonly done: boolean;
+  readonly troubles: readonly Trouble[];
+  /** How many rows or cells want a look, by place in the file: as many places as are needed for the rows read so far. */
+  readonly places: readonly number[];
+}
+
+/** A row as the preview shows it. */
+export interface LookRow {
+  readonly line: number;
+  /** As they will be shown. */
+  readonly cells: readonly string[];
+  /** Columns whose cell does not fit its kind. */
+  readonly wrong: readonly number[];
+  /** The row itself was mended. */
+  readonly mended: boolean;
+}
+
+/** Which rows to show: the first, those at a place of the strip, or those of one sort of trouble. */
+export type Showing =
+  'first' | { readonly place: number } | { readonly what: Trouble['what']; readonly column: number };
+
+/** Troubles that are no cause to do anything. */
+export const FINE: readonly Trouble['what'][] = ['line break', 'order'];
