@@ -374,6 +374,16 @@ for (const [what, width, height] of [
   });
 }
 
+test('B2: the spread follows a window that is made narrower while it is open', async ({ page }) => {
+  await open(page);
+  await page.getByRole('button', { name: 'Spread', exact: true }).click();
+  await expect(page.getByRole('img', { name: /^Matches by Category: \w/ })).toBeVisible();
+  for (const width of [768, 390, 640]) {
+    await page.setViewportSize({ width, height: 800 });
+    await expect.poll(() => page.evaluate(() => document.documentElement.scrollWidth)).toBe(width);
+  }
+});
+
 test('B2: the box keeps at least 320 px to type in, whatever examples and prompt it has', async ({ page }) => {
   const wording = {
     prompt: 'A prompt that is rather long, as prompts sometimes are, to say the least',

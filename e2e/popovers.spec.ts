@@ -63,6 +63,39 @@ test('B1: with one open, a click on another opener opens that one', async ({ pag
   await expect(page.getByRole('radio', { name: 'any word' })).toHaveCount(0);
 });
 
+test('B1: of all openers, whichever is clicked closes what another one has opened', async ({ page }) => {
+  await open(page, '/box/1?q=umbr');
+  for (const [what, name] of openers) {
+    const opener = page.getByRole('button', { name, exact: typeof name === 'string' });
+    // What is open may lie over it.
+    await opener.dispatchEvent('click');
+    await expect(pop(page), what).toHaveCount(1);
+    await expect.poll(() => inPop(page), { message: what }).toBe(true);
+  }
+});
+
+for (const [width, height] of [
+  [1280, 800],
+  [768, 900],
+  [390, 800],
+] as const)
+  test(`what a table is named and described by keeps to ${width} px, and one menu closes another`, async ({ page }) => {
+    await page.setViewportSize({ width, height });
+    await page.goto('/');
+    for (const [entry, field, table] of [
+      ['Rename …', 'Name', 'Found items'],
+      ['Describe …', 'What it is, in a sentence or two', 'Stops'],
+    ] as const) {
+      await page.getByRole('button', { name: `More of ${table}` }).click();
+      await expect(pop(page)).toHaveCount(1);
+      await pop(page).getByRole('button', { name: entry }).click();
+      await expect(page.getByLabel(field, { exact: true })).toBeFocused();
+      const right = (): Promise<number> => pop(page).evaluate((one) => one.getBoundingClientRect().right);
+      await expect.poll(right).toBeLessThanOrEqual(width);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(width);
+    }
+  });
+
 test('B1: after sorting and hiding from a column’s menu the focus is on the sheet, not lost', async ({ page }) => {
   await open(page);
   for (const item of ['Sort A to Z', 'Hide this column']) {

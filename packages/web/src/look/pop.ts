@@ -1,4 +1,14 @@
-import { ChangeDetectionStrategy, Component, type ElementRef, input, output, viewChild } from '@angular/core';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  type ElementRef,
+  inject,
+  input,
+  output,
+  viewChild,
+} from '@angular/core';
 import { Popover } from 'primeng/popover';
 
 const FOCUSABLE =
@@ -14,7 +24,8 @@ const KEYS: Readonly<Record<string, (at: number, count: number) => number>> = {
 
 /**
  * A popover at its opener. The focus goes in when it opens, and back to the opener when it closes, whatever closed it; Esc
- * closes it and nothing else; the arrows go through its choices; another opener opens it there at once.
+ * closes it and nothing else; the arrows go through its choices; another opener opens it there at once. One is open at a time. It
+ * keeps to the window, whatever comes into it while it is open.
  */
 @Component({
   selector: 'un-pop',
@@ -43,12 +54,26 @@ export class Pop {
   private readonly content = viewChild.required<ElementRef<HTMLElement>>('inner');
   protected readonly still = { disabled: true };
   private opener: HTMLElement | undefined;
+  /** The one that is open. */
+  private static open: Pop | undefined;
+
+  constructor() {
+    const destroyed = inject(DestroyRef);
+    afterNextRender(() => {
+      // In a frame of its own: what is moved may have another size then, too.
+      const grown = new ResizeObserver(() => requestAnimationFrame(() => this.keepIn()));
+      grown.observe(this.content().nativeElement);
+      destroyed.onDestroy(() => grown.disconnect());
+    });
+    destroyed.onDestroy(() => this.closes());
+  }
 
   /** Opens at what was clicked; closes if it was open there. */
   toggle(event: Event): void {
     const opener = (event.currentTarget ?? event.target) as HTMLElement;
     const elsewhere = this.popover().overlayVisible && this.opener !== opener;
     this.opener = opener;
+    if (!this.popover().overlayVisible) this.opens();
     if (elsewhere) {
       this.popover().target = opener;
       this.popover().align();
@@ -59,16 +84,32 @@ export class Pop {
   /** Opens at an element, if it is not open yet. */
   show(event: Event, opener: HTMLElement): void {
     this.opener = opener;
-    if (!this.popover().overlayVisible) this.popover().show(event, opener);
+    if (this.popover().overlayVisible) return;
+    this.opens();
+    this.popover().show(event, opener);
   }
 
   hide(): void {
     this.popover().hide();
   }
 
-  /** What is in it has another size now: it keeps to the window. */
-  align(): void {
-    requestAnimationFrame(() => this.popover().align());
+  /** The click that opens this one is not heard by another one, which would close by it. */
+  private opens(): void {
+    Pop.open?.hide();
+    Pop.open = this;
+  }
+
+  private closes(): void {
+    if (Pop.open === this) Pop.open = undefined;
+  }
+
+  /** What is in it has another size now. Where it still lies within the window it stays where it is. */
+  private keepIn(): void {
+    const { container, overlayVisible } = this.popover();
+    if (!container || !overlayVisible) return;
+    const { left, right, bottom } = container.getBoundingClientRect();
+    const { clientWidth, clientHeight } = document.documentElement;
+    if (left < 0 || right > clientWidth || bottom > clientHeight) this.popover().align();
   }
 
   /** Once what is in it has been drawn. */
@@ -81,10 +122,11 @@ export class Pop {
   }
 
   protected focusBack(): void {
+    this.closes();
     this.closed.emit();
     const at = document.activeElement;
-    // Who clicked elsewhere is there by now; who chose something is still in what is closing.
-    if (at && at !== document.body && at.isConnected && !at.closest('.p-popover')) return;
+    // Who clicked elsewhere, or opened another one, is there by now; who chose something is still in what is closing.
+    if (Pop.open || (at && at !== document.body && at.isConnected && !at.closest('.p-popover'))) return;
     const { opener } = this;
     const back = opener?.isConnected ? opener : document.querySelector<HTMLElement>(this.otherwise());
     back?.focus();

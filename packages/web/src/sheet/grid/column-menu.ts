@@ -94,7 +94,6 @@ export class ColumnMenu {
   }
 
   protected focusIn(): void {
-    this.pop().align();
     this.pop().focusIn();
   }
 

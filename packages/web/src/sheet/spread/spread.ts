@@ -67,7 +67,7 @@ interface Fallen {
   styles: `
     :host {
       display: grid;
-      grid-template-rows: auto minmax(0, 1fr);
+      grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
       height: 232px;
       padding: 8px 14px 10px;
       background: var(--leaf);
