@@ -8,10 +8,15 @@ if (process.argv.includes('--fresh')) {
   for (const stamp of ['built', 'template']) rmSync(join(ROOT, 'node_modules/.usual-needle', stamp), { force: true });
 }
 await once('built', SOURCES, async () => {
+  // The interface needs nothing else, and is built beside the rest.
+  await must('npx', ['--no-install', 'tsc', '-b', 'packages/formats', 'packages/host']);
+  await Promise.all([must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') }), server()]);
+});
+
+async function server() {
   await must('npx', ['--no-install', 'tsc', '-b']);
   await must(process.execPath, [join(ROOT, 'tools/bundle-server.mjs')]);
   await once('template', ['package-lock.json', 'packages/server/migrations', 'packages/server/src/data'], () =>
     must(process.execPath, [join(ROOT, 'packages/server/dist/data/make-template.js')]),
   );
-  await must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') });
-});
+}

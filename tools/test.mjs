@@ -2,10 +2,9 @@
 import { join } from 'node:path';
 import { ensureBuilt, ensureChromium, ensureInstalled, must, ROOT, run } from './run.mjs';
 
-await ensureInstalled();
-const chromium = await ensureChromium();
+// What is fetched for the one and what is worked for the other do not wait for each other.
+const [chromium] = await Promise.all([ensureChromium(), ensureInstalled().then(ensureBuilt)]);
 const env = { CHROME_BIN: chromium, CHROMIUM: chromium };
-await ensureBuilt();
 
 const ENGINE = join(ROOT, 'packages/engine');
 
@@ -71,7 +70,8 @@ async function runSuite([name, command, args, cwd, count], quiet) {
   if (!counts) console.log(`${name}: no count to be read`);
 }
 
-// Two at a time, the longest first; but the browser tests have the machine to themselves.
+// Three at a time, the longest first: those of the server wait half of their time, for disks and processes that are killed. But the
+// browser tests have the machine to themselves.
 const [alone, beside] = [
   asked.filter(([name]) => name === 'interface'),
   asked.filter(([name]) => name !== 'interface'),
@@ -79,7 +79,7 @@ const [alone, beside] = [
 const lane = async () => {
   for (let suite = beside.shift(); suite; suite = beside.shift()) await runSuite(suite, true);
 };
-await Promise.all([lane(), lane()]);
+await Promise.all([lane(), lane(), lane()]);
 for (const suite of alone) {
   console.log(`\n== ${suite[0]}`);
   await runSuite(suite, false);
