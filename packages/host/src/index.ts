@@ -1,4 +1,5 @@
-export { Host, StillLoading, type HostProgress } from './host.js';
+export { StillLoading, type HostProgress } from './holding.js';
+export { Host } from './host.js';
 export { bestOf, type ColumnKeys, type OtherTable } from './pairings.js';
 export { wireReason } from './answer.js';
 export { OutOfScope, questionIn } from './scoped.js';

@@ -1,0 +1,199 @@
+/**
+ * Tables as they are held: filled, or taken from bytes, and from then on following their logs. A table answers only once it is
+ * whole; a change is applied once, and in order. All that takes its time rests while somebody waits for an answer.
+ */
+import type { Change, Column, StoredRow } from '@usual-needle/contract';
+import { type PackReader, type PackWriter, Table } from '@usual-needle/engine';
+import { Borrowings } from './borrowings.js';
+import { columnsOf, type Held } from './held.js';
+import { inStretches, rest, turnOfTheLoop } from './stretches.js';
+
+/** The table is not whole yet. */
+export class StillLoading extends Error {
+  constructor(readonly progress: HostProgress) {
+    super(`${progress.rowsRead} rows are read so far.`);
+  }
+}
+
+export interface HostProgress {
+  readonly rowsRead: number;
+}
+
+export class Holding {
+  protected readonly tables = new Map<number, Held>();
+  protected readonly borrowings = new Borrowings(this.tables);
+  /** Questions that are being answered. */
+  private asking = 0;
+
+  /** Begins to fill a table, which does not answer before `finish`. */
+  begin(id: number, columns: readonly Column[]): void {
+    this.tables.set(id, { table: new Table(columns), change: -1, rowsRead: 0 });
+    this.borrowings.link(id);
+  }
+
+  /** Takes rows in and builds the indexes of what is whole, answering others meanwhile. */
+  async append(id: number, rows: readonly Pick<StoredRow, 'id' | 'cells'>[]): Promise<void> {
+    const held = this.tables.get(id);
+    if (!held) throw new Error(`table ${id} is not being filled`);
+    const dropped = (): boolean => this.tables.get(id) !== held;
+    await this.inTheBackground(held.table.appendSteps(rows, true), dropped);
+    held.rowsRead += rows.length;
+    // So most are there by the time the last of the rows are.
+    await this.inTheBackground(held.table.buildIndexes(), dropped);
+  }
+
+  /**
+   * Ends the filling of a table, and builds its indexes, answering others meanwhile.
+   * @param change the last one in the rows @param columns if they are others than at the beginning
+   */
+  async finish(id: number, change: number, columns?: readonly Column[]): Promise<void> {
+    const held = this.tables.get(id);
+    if (!held) throw new Error(`table ${id} is not being filled`);
+    const dropped = (): boolean => this.tables.get(id) !== held;
+    await this.inTheBackground(held.table.appendSteps([]), dropped);
+    if (columns) held.table.respecify(columns);
+    this.borrowings.link(id);
+    await this.inTheBackground(held.table.buildIndexes(), dropped);
+    held.change = change;
+    this.lend(id);
+  }
+
+  /** Whoever borrows from a table looks up what it lends now. */
+  private lend(id: number): void {
+    for (const table of this.borrowings.linkBorrowers(id)) this.indexLater(table);
+  }
+
+  /** Builds what has to be built anew while others are answered, so that the next search does not have to. */
+  private indexLater(table: Table): void {
+    const dropped = (): boolean => ![...this.tables.values()].some((held) => held.table === table);
+    void this.inTheBackground(table.buildIndexes(), dropped);
+  }
+
+  /**
+   * A table as bytes, part by part (see `Table.packSteps`), while others are answered.
+   * @param write takes a part; the next one waits for it
+   * @returns what it is of; undefined if the parts do not fit together, or there is no such table
+   */
+  async pack(
+    id: number,
+    write: (part: PackWriter) => Promise<void>,
+  ): Promise<{ change: number; columns: readonly Column[] } | undefined> {
+    const held = this.tables.get(id);
+    if (!held || held.change < 0) return undefined;
+    const { change, table } = held;
+    const { structure } = table;
+    const same = (): boolean => this.tables.get(id) === held && table.structure === structure;
+    for (const part of table.packSteps()) {
+      if (part) await write(part);
+      await rest(this.others);
+      if (!same()) return undefined;
+    }
+    return { change, columns: columnsOf(held) };
+  }
+
+  /**
+   * Takes a table from bytes. It does not answer before it is trusted.
+   * @throws if they are not what was packed, or there is such a table, filled or being filled; then it leaves nothing
+   */
+  async unpack(
+    id: number,
+    columns: readonly Column[],
+    shared: PackReader,
+    segments: AsyncIterable<PackReader>,
+  ): Promise<void> {
+    if (this.tables.has(id)) throw new Error(`table ${id} is there`);
+    const table = Table.ofPack(columns, shared);
+    const held: Held = { table, change: -1, rowsRead: 0, untrusted: true };
+    this.tables.set(id, held);
+    try {
+      for await (const segment of segments) {
+        table.unpack(segment);
+        held.rowsRead = table.rowCount;
+        await turnOfTheLoop();
+      }
+    } catch (error) {
+      if (this.tables.get(id) === held) this.tables.delete(id);
+      throw error;
+    }
+  }
+
+  /** Forgets a table that was taken from bytes and not trusted since. */
+  dropUntrusted(id: number): void {
+    const held = this.tables.get(id);
+    if (held?.untrusted) this.drop(id);
+  }
+
+  /** What was taken from bytes is as the table was after a change: from now on it answers, and follows its log. */
+  trust(id: number, change: number): void {
+    const held = this.tables.get(id);
+    if (!held?.untrusted) throw new Error(`table ${id} was not unpacked`);
+    held.untrusted = false;
+    held.change = change;
+    this.borrowings.link(id);
+    this.lend(id);
+    this.indexLater(held.table);
+  }
+
+  /** Forgets a table. */
+  drop(id: number): void {
+    this.tables.delete(id);
+    this.lend(id);
+  }
+
+  /**
+   * Applies a change of the log.
+   * @returns `gap` if one before it is missing: then that is to be read from the log first; `seen` if it was applied before;
+   * `unknown` if the table is not held here
+   */
+  apply(change: Change): 'applied' | 'seen' | 'gap' | 'unknown' {
+    const held = this.tables.get(change.table);
+    if (!held || held.change < 0) return 'unknown';
+    if (change.number <= held.change) return 'seen';
+    // A change without its rows is a change that is to be read from the rows themselves.
+    if (change.number > held.change + 1 || (change.rowChanges === null && change.columns === null)) return 'gap';
+    if (change.columns) held.table.respecify(change.columns.after);
+    const rowChanges = change.rowChanges ?? [];
+    this.borrowings.during(change.table, rowChanges, () => held.table.apply(rowChanges));
+    if (change.columns) {
+      this.borrowings.link(change.table);
+      this.indexLater(held.table);
+      this.lend(change.table);
+    }
+    held.change = change.number;
+    return 'applied';
+  }
+
+  /** Number of the last change that a table knows of; undefined if it is not held or not whole. */
+  changeOf(id: number): number | undefined {
+    const held = this.tables.get(id);
+    return held && held.change >= 0 ? held.change : undefined;
+  }
+
+  rowsRead(id: number): number {
+    return this.tables.get(id)?.rowsRead ?? 0;
+  }
+
+  /** @throws StillLoading */
+  protected held(id: number): Held | undefined {
+    const held = this.tables.get(id);
+    if (held && held.change < 0) throw new StillLoading({ rowsRead: held.rowsRead });
+    return held;
+  }
+
+  private readonly others = (): boolean => this.asking > 0;
+
+  /** Work that gives way to whoever waits for an answer. @returns undefined if `stopped` said so in between */
+  protected inTheBackground<T>(steps: Generator<void, T>, stopped = (): boolean => false): Promise<T | undefined> {
+    return inStretches(steps, stopped, this.others);
+  }
+
+  /** Counts a question as being asked until it is answered. */
+  protected async asked<T>(work: () => Promise<T>): Promise<T> {
+    this.asking++;
+    try {
+      return await work();
+    } finally {
+      this.asking--;
+    }
+  }
+}
