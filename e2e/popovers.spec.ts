@@ -74,6 +74,17 @@ test('B1: of all openers, whichever is clicked closes what another one has opene
   }
 });
 
+test('B1: a list that is open closes where a popover is opened', async ({ page }) => {
+  await open(page);
+  await page.getByRole('button', { name: 'Spread', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Spread over' }).click();
+  await expect(page.getByRole('listbox')).toBeVisible();
+  await sentence(page).getByRole('button', { name: 'every word' }).click();
+  await expect(page.getByRole('radio', { name: 'any word' })).toBeVisible();
+  await expect(page.getByRole('listbox')).toHaveCount(0);
+  await expect.poll(() => inPop(page)).toBe(true);
+});
+
 for (const [width, height] of [
   [1280, 800],
   [768, 900],

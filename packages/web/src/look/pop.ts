@@ -71,29 +71,31 @@ export class Pop {
   /** Opens at what was clicked; closes if it was open there. */
   toggle(event: Event): void {
     const opener = (event.currentTarget ?? event.target) as HTMLElement;
-    const elsewhere = this.popover().overlayVisible && this.opener !== opener;
-    this.opener = opener;
-    if (!this.popover().overlayVisible) this.opens();
-    if (elsewhere) {
+    const { overlayVisible } = this.popover();
+    if (!overlayVisible) this.show(opener);
+    else if (this.opener === opener) this.hide();
+    else {
+      this.opener = opener;
       this.popover().target = opener;
       this.popover().align();
       this.focusIn();
-    } else this.popover().toggle(event, opener);
+    }
   }
 
   /** Opens at an element, if it is not open yet. */
-  show(event: Event, opener: HTMLElement): void {
+  show(opener: HTMLElement): void {
     this.opener = opener;
     if (this.popover().overlayVisible) return;
     this.opens();
-    this.popover().show(event, opener);
+    // Without the click, which others are to hear, too: lists close by it.
+    this.popover().show(null, opener);
   }
 
   hide(): void {
     this.popover().hide();
   }
 
-  /** The click that opens this one is not heard by another one, which would close by it. */
+  /** Not every opening is a click, by which another one would close. */
   private opens(): void {
     Pop.open?.hide();
     Pop.open = this;

@@ -202,7 +202,7 @@ export class BoxMenu {
 
   /** A box without a name is worded first. */
   protected save(event: Event): void {
-    if (!this.keeping.save()) this.wording().show(event, event.currentTarget as HTMLElement);
+    if (!this.keeping.save()) this.wording().show(event.currentTarget as HTMLElement);
   }
 
   protected worded(save: boolean): void {
