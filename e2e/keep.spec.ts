@@ -589,12 +589,17 @@ test('columns are added, renamed, put in order and removed, and values renamed, 
   };
   await menu('Thing', 'Rename …');
   expect(await wrong(page)).toEqual([]);
+  await page.getByLabel('Another name for Thing').fill(' ');
+  await page.keyboard.press('Enter');
+  await expect(remark(page)).toContainText('A column needs a name.');
   await page.getByLabel('Another name for Thing').fill('What');
   await page.keyboard.press('Enter');
   await expect(heads(page)).toHaveText(['Item no.', 'What', 'Status', 'Found on', 'Worth']);
   await expect(heads(other)).toHaveText(['Item no.', 'What', 'Status', 'Found on', 'Worth']);
   await expect(page.locator('#sentence')).toContainText('Looks in Item no., What and Status');
   await menu('What', 'Add a column …');
+  await page.getByLabel('Name of the new column').press('Enter');
+  await expect(remark(page)).toContainText('A column needs a name.');
   await page.getByLabel('Name of the new column').fill('Remark');
   await page.keyboard.press('Enter');
   await expect(heads(other).last()).toHaveText('Remark');

@@ -1,4 +1,4 @@
-import { box, expect, open, pop, sentence, status, test, wrong, type Page } from './sheet.js';
+import { box, expect, open, pop, remark, sentence, status, test, wrong, type Page } from './sheet.js';
 
 const inPop = (page: Page): Promise<boolean> =>
   page.evaluate(() => document.querySelector('.p-popover')?.contains(document.activeElement) ?? false);
@@ -83,6 +83,17 @@ test('B1: a list that is open closes where a popover is opened', async ({ page }
   await expect(page.getByRole('radio', { name: 'any word' })).toBeVisible();
   await expect(page.getByRole('listbox')).toHaveCount(0);
   await expect.poll(() => inPop(page)).toBe(true);
+});
+
+test('B4: a table is not named by nothing, and that is said', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'More of Stops' }).click();
+  await pop(page).getByRole('button', { name: 'Rename …' }).click();
+  const name = page.getByLabel('Name', { exact: true });
+  await name.fill('   ');
+  await name.press('Enter');
+  await expect(remark(page)).toContainText('A table needs a name.');
+  await expect(name).toHaveValue('   ');
 });
 
 for (const [width, height] of [

@@ -110,7 +110,7 @@ export class TableMenu {
   }
 
   protected change(change: TableChange): void {
-    if (change.name === '') return;
+    if (change.name === '') return this.remarks.say('A table needs a name.');
     this.api.describeTable(this.table(), change).subscribe({
       next: () => {
         this.pop().hide();

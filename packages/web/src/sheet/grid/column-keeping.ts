@@ -15,6 +15,8 @@ import { SheetStore } from '../state/sheet-store';
 
 type Doing = 'rename' | 'add' | 'value';
 
+const NEEDS_A_NAME = 'A column needs a name.';
+
 /** What a keeper does with a column of the table: for everybody who uses it, in the history, and undone from there or at once. */
 @Component({
   selector: 'un-column-keeping',
@@ -143,7 +145,9 @@ export class ColumnKeeping {
   protected rename(to: string): void {
     const table = this.store.table();
     const { name } = this.column();
-    if (!table || to.trim() === '' || to.trim() === name) return;
+    if (!table) return;
+    if (to.trim() === '') return this.remarks.say(NEEDS_A_NAME);
+    if (to.trim() === name) return this.done.emit();
     const change = { name, rename: to.trim(), ...this.person.asWho() };
     this.run(
       table,
@@ -155,7 +159,8 @@ export class ColumnKeeping {
   protected add(name: string): void {
     const table = this.store.table();
     const choice = KINDS.find(({ words }) => words === this.kind());
-    if (!table || !choice || name.trim() === '') return;
+    if (!table || !choice) return;
+    if (name.trim() === '') return this.remarks.say(NEEDS_A_NAME);
     const { kind } = choice.to;
     const request = { add: { name: name.trim(), kind }, ...this.person.asWho() };
     this.run(table, this.api.arrangeColumns(table, request), `${name.trim()} is added, blank in every row.`, () => {
@@ -177,7 +182,8 @@ export class ColumnKeeping {
   protected renameValue(to: string): void {
     const table = this.store.table();
     const from = this.from();
-    if (!table || from === '' || to === from) return;
+    if (!table || from === '') return;
+    if (to === from) return this.done.emit();
     this.api.renameValue(table.id, { column: this.column().name, from, to, ...this.person.asWho() }).subscribe({
       next: ({ rows, number }) => {
         this.remarks.say(
