@@ -374,6 +374,25 @@ for (const [what, width, height] of [
   });
 }
 
+for (const width of [768, 390])
+  test(`B2: at ${width} px, where there is no room for it beside the box, undoing is under More`, async ({ page }) => {
+    await page.setViewportSize({ width, height: 900 });
+    await open(page, '/box/1?q=umbr+black', 'of');
+    await page.getByText('How this box searches').click();
+    await sentence(page).getByRole('button', { name: 'every word' }).click();
+    await page.getByRole('radio', { name: 'any word' }).click();
+    await expect(sentence(page)).toContainText('for any word');
+    for (const [entry, need] of [
+      ['Undo: the last change of the box', 'every word'],
+      ['Redo: the last change of the box', 'any word'],
+    ] as const) {
+      await page.getByRole('button', { name: 'More', exact: true }).click();
+      await pop(page).getByRole('button', { name: entry }).click();
+      await expect(sentence(page)).toContainText(`for ${need}`);
+      await expect(pop(page)).toHaveCount(0);
+    }
+  });
+
 test('B2: the spread follows a window that is made narrower while it is open', async ({ page }) => {
   await open(page);
   await page.getByRole('button', { name: 'Spread', exact: true }).click();

@@ -22,6 +22,11 @@ const KEYS: Readonly<Record<string, (at: number, count: number) => number>> = {
   End: (_, count) => count - 1,
 };
 
+/** Those that are drawn: some have no room in a narrow window, or in a wide one no need. */
+function seen(within: HTMLElement, which: string): HTMLElement[] {
+  return [...within.querySelectorAll<HTMLElement>(which)].filter((one) => one.offsetParent !== null);
+}
+
 /**
  * A popover at its opener. The focus goes in when it opens, and back to the opener when it closes, whatever closed it; Esc
  * closes it and nothing else; the arrows go through its choices; another opener opens it there at once. One is open at a time. It
@@ -119,7 +124,7 @@ export class Pop {
     requestAnimationFrame(() => {
       const content = this.content().nativeElement;
       const chosen = content.querySelector<HTMLElement>('[autofocus], [aria-checked="true"]');
-      (chosen ?? content.querySelector<HTMLElement>(FOCUSABLE))?.focus();
+      (chosen ?? seen(content, FOCUSABLE)[0])?.focus();
     });
   }
 
@@ -148,13 +153,13 @@ export class Pop {
     }
     const to = KEYS[event.key];
     if (to && target.matches(ITEMS)) {
-      const items = [...content.querySelectorAll<HTMLElement>(ITEMS)].filter((item) => !item.matches(':disabled'));
+      const items = seen(content, ITEMS).filter((item) => !item.matches(':disabled'));
       items[to(items.indexOf(target), items.length)]?.focus();
       event.preventDefault();
       return;
     }
     if (event.key !== 'Tab') return;
-    const all = [...content.querySelectorAll<HTMLElement>(FOCUSABLE)].filter((one) => one.offsetParent !== null);
+    const all = seen(content, FOCUSABLE);
     if (target !== (event.shiftKey ? all[0] : all.at(-1))) return;
     event.preventDefault();
     target.blur();

@@ -8,6 +8,9 @@ import { Keeping } from '../state/keeping';
 import { SheetStore } from '../state/sheet-store';
 import { WordingPanel } from './wording-panel';
 
+/** A file that is taken out is kept so long, in milliseconds. */
+const KEPT_MS = 60_000;
+
 /** What is done with the box as a whole: undoing, keeping, wording, copying, deleting, its file. */
 @Component({
   selector: 'un-box-menu',
@@ -56,6 +59,23 @@ import { WordingPanel } from './wording-panel';
     </un-pop>
     <un-pop #more label="More to do with this box" (closed)="naming.set(false)">
       <div class="list">
+        @if (!store.readersView()) {
+          <!-- Where there is no room for them beside it. -->
+          <button
+            type="button"
+            class="item small"
+            [disabled]="!undoing.undoes()"
+            [textContent]="undoing.undoes() ? 'Undo: ' + undoing.undoes()!.words : 'Undo'"
+            (click)="undoing.undo(); more.hide()"
+          ></button>
+          <button
+            type="button"
+            class="item small"
+            [disabled]="!undoing.redoes()"
+            [textContent]="undoing.redoes() ? 'Redo: ' + undoing.redoes()!.words : 'Redo'"
+            (click)="undoing.redo(); more.hide()"
+          ></button>
+        }
         @if (store.changeable()) {
           @if (naming()) {
             <form (submit)="$event.preventDefault(); saveAs(copy.value) && more.hide()">
@@ -175,10 +195,17 @@ import { WordingPanel } from './wording-panel';
       border: 0;
       border-top: 1px solid var(--hairline);
     }
+    .list > .small {
+      display: none;
+    }
     @media (max-width: 800px) {
       .unsaved,
       :host > .plain {
         display: none;
+      }
+      .list > .small {
+        display: block;
+        max-width: 320px;
       }
     }
   `,
@@ -227,7 +254,8 @@ export class BoxMenu {
     link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
     link.download = name;
     link.click();
-    URL.revokeObjectURL(link.href);
+    // Some browsers begin to read it only after this.
+    setTimeout(() => URL.revokeObjectURL(link.href), KEPT_MS);
   }
 
   protected readFile(input: HTMLInputElement): void {
