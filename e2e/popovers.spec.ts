@@ -99,6 +99,7 @@ test('B4: a table is not named by nothing, and that is said', async ({ page }) =
 for (const [width, height] of [
   [1280, 800],
   [768, 900],
+  [640, 400],
   [390, 800],
 ] as const)
   test(`what a table is named and described by keeps to ${width} px, and one menu closes another`, async ({ page }) => {

@@ -21,6 +21,7 @@ const TAILS = 16;
 
 /** Up to so many rows added at once are told of one by one. */
 const FEW = 2_000;
+
 /** One row of a change of the log: its cells from then on; null for a row that is removed. */
 export interface RowEdit {
   readonly id: number;

@@ -1,5 +1,4 @@
 import {
-  afterNextRender,
   ChangeDetectionStrategy,
   Component,
   DestroyRef,
@@ -41,7 +40,7 @@ function seen(within: HTMLElement, which: string): HTMLElement[] {
       [ariaLabel]="label()"
       [focusOnShow]="false"
       [motionOptions]="still"
-      (onShow)="focusIn()"
+      (onShow)="shown()"
       (onHide)="focusBack()"
     >
       <div #inner (keydown)="key($event)"><ng-content /></div>
@@ -62,15 +61,11 @@ export class Pop {
   /** The one that is open. */
   private static open: Pop | undefined;
 
+  /** In a frame of its own: what is moved may have another size then, too. */
+  private readonly sizes = new ResizeObserver(() => requestAnimationFrame(() => this.keepIn()));
+
   constructor() {
-    const destroyed = inject(DestroyRef);
-    afterNextRender(() => {
-      // In a frame of its own: what is moved may have another size then, too.
-      const grown = new ResizeObserver(() => requestAnimationFrame(() => this.keepIn()));
-      grown.observe(this.content().nativeElement);
-      destroyed.onDestroy(() => grown.disconnect());
-    });
-    destroyed.onDestroy(() => this.closes());
+    inject(DestroyRef).onDestroy(() => this.closes());
   }
 
   /** Opens at what was clicked; closes if it was open there. */
@@ -106,7 +101,13 @@ export class Pop {
     Pop.open = this;
   }
 
+  protected shown(): void {
+    this.sizes.observe(this.content().nativeElement);
+    this.focusIn();
+  }
+
   private closes(): void {
+    this.sizes.disconnect();
     if (Pop.open === this) Pop.open = undefined;
   }
 

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, inject, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Pop } from '../../look/pop';
 import { Preferences } from '../../services/preferences';
@@ -24,22 +24,16 @@ const KEPT_MS = 60_000;
       @if (store.unsaved() && store.changeable()) {
         <span class="unsaved">unsaved changes</span>
       }
-      <button
-        type="button"
-        class="plain"
-        [disabled]="!undoing.undoes()"
-        [title]="undoing.undoes() ? 'Undoes: ' + undoing.undoes()!.words : ''"
-        [textContent]="undoing.undoes()?.of === 'rows' ? 'Undo edit' : 'Undo'"
-        (click)="undoing.undo()"
-      ></button>
-      <button
-        type="button"
-        class="plain"
-        [disabled]="!undoing.redoes()"
-        [title]="undoing.redoes() ? 'Does again: ' + undoing.redoes()!.words : ''"
-        [textContent]="undoing.redoes()?.of === 'rows' ? 'Redo edit' : 'Redo'"
-        (click)="undoing.redo()"
-      ></button>
+      @for (way of ways(); track way.name) {
+        <button
+          type="button"
+          class="plain"
+          [disabled]="!way.of"
+          [title]="way.of ? way.does + ': ' + way.of.words : ''"
+          [textContent]="way.of?.of === 'rows' ? way.name + ' edit' : way.name"
+          (click)="way.go()"
+        ></button>
+      }
       @if (store.changeable()) {
         <button type="button" aria-haspopup="dialog" class="word" (click)="word($event)">Word it</button>
         <button
@@ -61,20 +55,15 @@ const KEPT_MS = 60_000;
       <div class="list">
         @if (!store.readersView()) {
           <!-- Where there is no room for them beside it. -->
-          <button
-            type="button"
-            class="item small"
-            [disabled]="!undoing.undoes()"
-            [textContent]="undoing.undoes() ? 'Undo: ' + undoing.undoes()!.words : 'Undo'"
-            (click)="undoing.undo(); more.hide()"
-          ></button>
-          <button
-            type="button"
-            class="item small"
-            [disabled]="!undoing.redoes()"
-            [textContent]="undoing.redoes() ? 'Redo: ' + undoing.redoes()!.words : 'Redo'"
-            (click)="undoing.redo(); more.hide()"
-          ></button>
+          @for (way of ways(); track way.name) {
+            <button
+              type="button"
+              class="item small"
+              [disabled]="!way.of"
+              [textContent]="way.of ? way.name + ': ' + way.of.words : way.name"
+              (click)="way.go(); more.hide()"
+            ></button>
+          }
         }
         @if (store.changeable()) {
           @if (naming()) {
@@ -214,11 +203,15 @@ const KEPT_MS = 60_000;
 export class BoxMenu {
   protected readonly store = inject(SheetStore);
   protected readonly keeping = inject(Keeping);
-  protected readonly undoing = inject(Undoing);
+  private readonly undoing = inject(Undoing);
   protected readonly preferences = inject(Preferences);
   private readonly remarks = inject(Remarks);
   private readonly wording = viewChild.required<Pop>('wording');
 
+  protected readonly ways = computed(() => [
+    { name: 'Undo', does: 'Undoes', of: this.undoing.undoes(), go: () => this.undoing.undo() },
+    { name: 'Redo', does: 'Does again', of: this.undoing.redoes(), go: () => this.undoing.redo() },
+  ]);
   protected readonly naming = signal(false);
   /** Until people can sign in, whoever is here is a builder. */
   protected readonly canBuild = signal(true);

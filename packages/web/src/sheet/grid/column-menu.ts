@@ -137,7 +137,7 @@ export class ColumnMenu {
 
   protected order(): void {
     this.ordering.set(true);
-    this.pop().focusIn();
+    this.focusIn();
   }
 
   protected keepOrder(values: readonly string[] | null): void {
