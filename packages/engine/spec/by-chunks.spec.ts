@@ -154,6 +154,109 @@ describe('D8, D9: asking chunks before values', () => {
     }
   });
 
+  /** Rows that hit, and those whose cell does so by itself. */
+  function both(of: Table, text: string, settings: Partial<Settings>): [found: number, alone: number] {
+    const search = new Search(of, {
+      ...blankQuestion([0]),
+      settings: { ...DEFAULT_SETTINGS, ...settings },
+      strands: [{ verb: 'find', text: text.replaceAll(' ', '\\ '), reading: 'words' }],
+    }).run();
+    const { matcher } = search.leaves[0].plan;
+    let alone = 0;
+    for (const { columns, rowCount } of of.segments) {
+      const tests = new Map<string, boolean>();
+      for (let row = 0; row < rowCount; row++) {
+        const raw = columns[0].rawText(row);
+        if (!tests.has(raw)) tests.set(raw, matcher.test(columns[0].cell(row)));
+        if (tests.get(raw)) alone++;
+      }
+    }
+    return [search.matched, alone];
+  }
+
+  function tableOf(cells: readonly string[]): Table {
+    return new Table(
+      [{ name: 'Text', kind: 'text' }],
+      cells.map((cell, i) => ({ id: i + 1, cells: [cell] })),
+    );
+  }
+
+  it('finds in segments with words of their own what each cell says by itself', () => {
+    // Of the second segment, which is short, values are read without its chunks being asked first.
+    const two = tableOf(
+      Array.from({ length: 17_300 }, (_, at) => {
+        const own = at < 16_384 ? `n${at}` : at % 2 === 0 ? `q${at}b` : '';
+        return `${valueOf((at * 31) % 6_000)} ${own}${at % 3 === 0 ? ' b' : ''}`;
+      }),
+    );
+    expect(two.segments.length).toBe(2);
+    const letter = fc.constantFrom('a', 'b', 'x', 'n', '1', '7', 'é');
+    const gap = fc.constantFrom('?', '?', '*', '', ' ', '??');
+    const wild = fc
+      .tuple(gap, letter, gap, fc.oneof(letter, fc.constant('')), gap)
+      .map((parts) => parts.join(''))
+      .filter((text) => /[?*]/.test(text));
+    fc.assert(
+      fc.property(wild, setting, ([...text], settings) => {
+        const [found, alone] = both(two, text.join(''), { ...settings, need: 'every word' });
+        expect(found)
+          .withContext(`${text.join('')} ${JSON.stringify(settings)}`)
+          .toBe(alone);
+      }),
+      { numRuns: 40 },
+    );
+    for (const text of ['b?', '?b', '7b?', '?7b']) {
+      const [found, alone] = both(two, text, {});
+      expect(found).withContext(text).toBe(alone);
+    }
+  });
+
+  it('minds which chunk of a value is the first, which only lead, and which cannot be told', () => {
+    const firsts = ['b', ' b', 'x', '\u0301b', 'w', 'e', 'be'];
+    const middles = ['a', 'e', 'we', 'c?', 'ed', 'b'];
+    const lasts = (at: number): string[] => [`n${at}`, `\u0301b${at}`, `e${at}`, `“É${at}”`, ` ${at} `, 'b'];
+    const cells = Array.from({ length: 4_200 }, (_, at) => {
+      const last = lasts(at)[at % 6];
+      return `${firsts[at % 7]} ${middles[(at >>> 3) % 6]} k${at % 40} ${last}`;
+    });
+    // With chunks of the segment that are few, and with ones of which there are too many for them to be asked by themselves.
+    for (const of of [tableOf(cells), tableOf(cells.filter((_, at) => at % 3 !== 0))]) {
+      for (const text of [
+        '?b',
+        'b?',
+        '?b?',
+        '??b',
+        'b??',
+        'e?e',
+        'w?',
+        'w??',
+        'e?k',
+        '?e?',
+        '? b',
+        'e*n',
+        'b*e',
+        '?É',
+        '1?b',
+        '?b k',
+        'b a?',
+      ]) {
+        for (const settings of [
+          {},
+          { case: 'respect' },
+          { accents: 'respect' },
+          { where: 'start of a word' },
+          { where: 'start of the cell' },
+          { where: 'end of the cell' },
+        ] as Partial<Settings>[]) {
+          const [found, alone] = both(of, text, settings);
+          expect(found)
+            .withContext(`${text} ${JSON.stringify(settings)}`)
+            .toBe(alone);
+        }
+      }
+    }
+  });
+
   it('finds the ends of serials, with case and without', () => {
     const serials = Array.from({ length: 3_000 }, (_, i) => `Ab-${String(i * 7).padStart(5, '0')}${'xY'[i % 2]}`);
     const one = new Table(

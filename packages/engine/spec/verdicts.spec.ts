@@ -1,6 +1,6 @@
 /** Verdicts go four at a time: held against one at a time, whatever their number. */
 import fc from 'fast-check';
-import { countYes, HIT, NO, settle, tell, UNTOLD, YES } from '../dist/search/verdicts.js';
+import { countYes, HIT, NO, Said, settle, tell, UNTOLD, YES } from '../dist/search/verdicts.js';
 import { bitsOf, ColumnSegment, hasBit, pickBits, wholeBytes, type WholeBytes } from '../dist/store/index.js';
 
 const bytes = (...of: number[]): fc.Arbitrary<number[]> => fc.array(fc.constantFrom(...of), { maxLength: 1_300 });
@@ -31,15 +31,17 @@ describe('verdicts', () => {
     );
   });
 
-  it('are told by what chunks say: a hit alone, to be read where something is open, else none', () => {
+  it('are told by what chunks say: to be read where one is odd, else a hit, else to be read where one is open, or leads and another heeds', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.constantFrom(NO, YES), fc.nat(15)), { maxLength: 1_300 }), (list) => {
+      fc.property(fc.array(fc.tuple(fc.constantFrom(NO, YES), fc.nat(31)), { maxLength: 1_300 }), (list) => {
         const verdicts = bytesOf(list.map(([asked]) => asked));
         tell(verdicts, bytesOf(list.map(([, said]) => said)));
         const expected = list.map(([asked, said]) => {
           if (asked === NO) return NO;
-          if ((said & 6) !== 0) return YES;
-          return (said & 1) === 1 ? HIT : NO;
+          if ((said & Said.odd) !== 0) return YES;
+          if ((said & Said.hit) !== 0) return HIT;
+          const heeded = (said & Said.leads) !== 0 && (said & Said.heeds) !== 0;
+          return (said & Said.open) !== 0 || heeded ? YES : NO;
         });
         expect([...verdicts]).toEqual(expected);
       }),

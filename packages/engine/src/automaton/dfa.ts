@@ -1,8 +1,5 @@
 /**
- * Does a program match anywhere in a text? A deterministic automaton, built as the text asks for it: a state is the set of
- * instructions that may be next, and each step is one look into a table. Its memory is bounded, all that a state holds
- * counted: when it is used up, all is thrown away and begun again. Where that happens before the states have paid for
- * themselves, there are too many of them to be made: then texts are read by simulation (`simulation.ts`), in linear time too.
+ * Does a program match anywhere in a text? A deterministic automaton, built as the text asks for it; see `lazy-states.ts`.
  *
  * Source: R. Cox, "Regular Expression Matching in the Wild", 2010 (the lazily built automaton); assertions are settled when
  * the letter after them is known, with the letter before them kept in the state.
@@ -10,211 +7,25 @@
  * A text can be read in parts: the state reached after one is where the next begins. That lets a caller who meets the same
  * parts again remember where they lead.
  */
-import { Alphabet, holds, NO_LETTER } from './alphabet.js';
-import { Look, Op, type Program } from './program.js';
-import { Simulation } from './simulation.js';
+import { LazyStates, MATCHED, OVERGROWN, START, UNKNOWN } from './lazy-states.js';
 
-const UNKNOWN = -2;
-/** In place of a state: the program has matched, whatever follows. */
-export const MATCHED = -1;
-/** In place of a state: there are too many states; the text has to be read as a whole, by `test`. */
-export const OVERGROWN = -3;
-/** Bytes that states may take. */
-const MEMORY = 16 << 20;
-/** Bytes of a state besides its row and its instructions. */
-const STATE_BYTES = 160;
-/** Letters that have to be read for each state made; see RE2, which gives its automaton up by the same measure. */
-const LETTERS_A_STATE = 10;
-/** Work on making states, in instructions followed, after which it is judged whether they pay for themselves. */
-const FAIR_TRY = 200_000;
+/** Texts of which it is tried whether they can be passed over. */
+const A_TRY = 256;
 
-interface State {
-  /** Instructions to go on from, not yet followed through branches and assertions; sorted. */
-  readonly instructions: readonly number[];
-  /** Bits of the letter before. */
-  readonly before: number;
+/** Many texts of ASCII units. */
+export interface Texts {
+  readonly units: Uint8Array;
+  /** Where in `units` each begins; it ends one before the next. */
+  readonly starts: Uint32Array;
+  /** Of each text, the kinds of all its units. */
+  readonly kinds: Uint32Array;
+  /** Of each ASCII unit, its kind, a bit. */
+  readonly unitKinds: Uint32Array;
 }
 
-export class Dfa {
+export class Dfa extends LazyStates {
   /** The state that every text begins in. A state is named by where its row of the table begins. */
-  static readonly START = 0;
-
-  private readonly alphabet: Alphabet;
-  /**
-   * Entries of a row: one a letter; the same again for letters inside a character of the shown text, where a program asks;
-   * and one for the end of the text.
-   */
-  private readonly width: number;
-  /** How far the letters inside a character lie from the others; 0 if that is all one to the program. */
-  private readonly inside: number;
-  private readonly looks: boolean;
-  private readonly states: State[] = [];
-  private readonly rows = new Map<string, number>();
-  private readonly matching = new Map<number, boolean>();
-  private table: Int32Array;
-  private bytes = 0;
-  private lettersRead = 0;
-  private statesMade = 0;
-  private work = 0;
-  private simulation: Simulation | undefined;
-  private readonly marks: Uint32Array;
-  private mark = 0;
-  private begun = 0;
-
-  constructor(private readonly program: Program) {
-    this.alphabet = new Alphabet(program);
-    const minds = program.ops.some(
-      (op, i) => op === Op.ReadInside || (op === Op.Assert && program.x[i] === Look.Character),
-    );
-    this.inside = minds ? this.alphabet.size : 0;
-    this.width = this.alphabet.size + this.inside + 1;
-    this.looks = program.ops.some((op, i) => op === Op.Assert && program.x[i] !== Look.Character);
-    this.table = new Int32Array(64 * this.width).fill(UNKNOWN);
-    this.marks = new Uint32Array(program.ops.length);
-    this.begin();
-  }
-
-  /** Rises each time the table is thrown away: states from before then mean nothing. */
-  get generation(): number {
-    return this.begun;
-  }
-
-  /** True once there are too many states to be made. */
-  get overgrown(): boolean {
-    return this.simulation !== undefined;
-  }
-
-  private begin(): void {
-    this.bytes = 0;
-    this.states.length = 0;
-    this.rows.clear();
-    this.matching.clear();
-    this.table.fill(UNKNOWN);
-    this.begun++;
-    this.row([this.program.start], this.looks ? NO_LETTER : 0);
-  }
-
-  /** Whether the states made do not pay for themselves. From then on texts are read by simulation. */
-  private outgrows(): boolean {
-    if (this.work < FAIR_TRY) return false;
-    if (this.lettersRead >= LETTERS_A_STATE * this.statesMade) {
-      this.work = 0;
-      this.lettersRead = 0;
-      this.statesMade = 0;
-      return false;
-    }
-    this.simulation = new Simulation(this.program, this.alphabet);
-    this.begun++;
-    this.states.length = 0;
-    this.rows.clear();
-    this.table = new Int32Array(0);
-    return true;
-  }
-
-  private row(instructions: readonly number[], before: number): number {
-    const key = `${before}:${instructions.join(',')}`;
-    let row = this.rows.get(key);
-    if (row !== undefined) return row;
-    const bytes = STATE_BYTES + 4 * this.width + 8 * instructions.length + 2 * key.length;
-    this.work += instructions.length + 16;
-    this.statesMade++;
-    if (this.outgrows()) return OVERGROWN;
-    if (this.bytes + bytes > MEMORY && this.states.length > 1) this.begin();
-    this.bytes += bytes;
-    row = this.states.length * this.width;
-    this.states.push({ instructions, before });
-    this.rows.set(key, row);
-    if (row + this.width > this.table.length) {
-      const larger = new Int32Array(Math.max(this.table.length * 2, row + this.width)).fill(UNKNOWN);
-      larger.set(this.table);
-      this.table = larger;
-    }
-    return row;
-  }
-
-  /**
-   * Reading instructions reachable without reading, by what comes next.
-   * @param first whether a character of the shown text begins next
-   * @returns undefined if the end of the program is reachable
-   */
-  private closure({ instructions, before }: State, after: number, first: boolean): number[] | undefined {
-    const { ops, x, y } = this.program;
-    const reading: number[] = [];
-    const stack = [...instructions];
-    this.mark++;
-    while (stack.length > 0) {
-      const at = stack.pop()!;
-      if (this.marks[at] === this.mark) continue;
-      this.marks[at] = this.mark;
-      switch (ops[at]) {
-        case Op.Match:
-          return undefined;
-        case Op.Split:
-          stack.push(y[at], x[at]);
-          break;
-        case Op.Assert:
-          if (holds(x[at], before, after, first)) stack.push(y[at]);
-          break;
-        case Op.Read:
-          reading.push(at);
-          break;
-        case Op.ReadFirst:
-          if (first) reading.push(at);
-          break;
-        case Op.ReadInside:
-          if (!first) reading.push(at);
-          break;
-        default:
-      }
-    }
-    return reading;
-  }
-
-  /** @param entry a letter, or one `inside` farther */
-  private step(from: number, entry: number): number {
-    const { ops, x, y, start } = this.program;
-    const first = entry < this.alphabet.size;
-    const letter = first ? entry : entry - this.inside;
-    const after = this.looks ? this.alphabet.bits[letter] : 0;
-    const reading = this.closure(this.states[from / this.width], after, first);
-    this.work += reading?.length ?? 0;
-    let to = MATCHED;
-    if (reading) {
-      const next = new Set([start]);
-      for (const at of reading) if (ops[at] !== Op.Read || this.alphabet.has(x[at], letter)) next.add(y[at]);
-      const { begun } = this;
-      to = this.row(
-        [...next].sort((a, b) => a - b),
-        after,
-      );
-      // After a new beginning the state come from has gone, and so has its row.
-      if (this.begun !== begun) return to;
-    }
-    this.table[from + entry] = to;
-    return to;
-  }
-
-  /** The state after a space, of a reading that begins only there: what any reading that comes by a space can do, too. */
-  afterSpace(): number {
-    const before = this.looks ? this.alphabet.bits[this.alphabet.first[0x20]] : 0;
-    return this.overgrown ? OVERGROWN : this.row([this.program.start], before);
-  }
-
-  /** Whether the program has matched after a state if a character of the shown text begins there, whichever it is. */
-  matchesBefore(state: number): boolean {
-    let matches = this.matching.get(state);
-    if (matches === undefined) {
-      const letters = this.looks ? new Set([NO_LETTER, ...this.alphabet.bits]) : [0];
-      matches = [...letters].every((after) => !this.closure(this.states[state / this.width], after, true));
-      this.matching.set(state, matches);
-    }
-    return matches;
-  }
-
-  /** What `run` reads the ASCII units as, if each is taken for what `as` makes of it. */
-  lettersOf(as: (unit: number) => number): Uint16Array {
-    return Uint16Array.from({ length: 128 }, (_, unit) => this.alphabet.first[as(unit)]);
-  }
+  static readonly START = START;
 
   /**
    * Reads on from a state.
@@ -279,15 +90,27 @@ export class Dfa {
     return state;
   }
 
+  /** Kinds of units that lead elsewhere from a state. @param kinds of each ASCII unit, a bit */
+  private moving(state: number, letters: Uint16Array, kinds: Uint32Array): number {
+    const { begun } = this;
+    let moving = 0;
+    for (let unit = 0; unit < letters.length; unit++) {
+      let next = this.table[state + letters[unit]];
+      if (next === UNKNOWN) next = this.step(state, letters[unit]);
+      if (this.begun !== begun) return -1;
+      if (next !== state) moving |= kinds[unit];
+    }
+    return moving;
+  }
+
   /**
-   * As `run`, of many texts, each of them a stretch of units, and all from one state.
-   * @param starts where each begins; it ends one before the next
+   * As `run`, of many texts, all from one state.
    * @param which texts are read whose byte here has the bit
    * @param reached what `run` gives of each text that is read; written to
    * @returns false if the table was thrown away meanwhile, and nothing that was written means anything
    */
   runEach(
-    { units, starts }: { readonly units: Uint8Array; readonly starts: Uint32Array },
+    { units, starts, kinds, unitKinds }: Texts,
     letters: Uint16Array,
     state: number,
     which: Uint8Array,
@@ -295,14 +118,39 @@ export class Dfa {
     reached: Int32Array,
   ): boolean {
     const { begun } = this;
+    // Where nothing in a text leads out of a state, it need not be read. That goes for the state after its first letter, too.
+    const moving = this.moving(state, letters, unitKinds);
+    const movingLater = new Map([[state, moving]]);
+    let second = state;
+    let secondMoving = moving;
     let { table } = this;
     let read = 0;
+    let passedOver = 0;
     for (let number = 0; number < which.length; number++) {
       if ((which[number] & bit) === 0) continue;
+      // Where hardly one of the first can be passed over, it is not looked for any more.
+      const passes = number < A_TRY || passedOver > A_TRY >> 4;
+      if (passes && (kinds[number] & moving) === 0) {
+        reached[number] = state;
+        passedOver++;
+        continue;
+      }
       let i = starts[number] | 0;
       const to = (starts[number + 1] | 0) - 1;
       let at = state;
-      let next = 0;
+      let next = passes ? table[state + letters[units[i]]] : UNKNOWN;
+      if (next >= 0 && next !== second) {
+        second = next;
+        secondMoving = movingLater.get(second) ?? this.moving(second, letters, unitKinds);
+        movingLater.set(second, secondMoving);
+        ({ table } = this);
+        if (this.begun !== begun) return false;
+      }
+      if (next >= 0 && (kinds[number] & secondMoving) === 0) {
+        reached[number] = next;
+        passedOver++;
+        continue;
+      }
       read -= i;
       for (; i < to; i++) {
         next = table[at + letters[units[i]]];
@@ -318,16 +166,54 @@ export class Dfa {
       reached[number] = at;
     }
     this.lettersRead += read;
-    return true;
+    return this.begun === begun;
   }
 
-  /** Whether the program has matched if the text ends after a state, which is not OVERGROWN. */
-  matchesAtEnd(state: number): boolean {
-    if (state === MATCHED) return true;
-    const end = state + this.width - 1;
-    if (this.table[end] === UNKNOWN)
-      this.table[end] = this.closure(this.states[state / this.width], NO_LETTER, true) ? Dfa.START : MATCHED;
-    return this.table[end] === MATCHED;
+  /**
+   * As `runEach`, where it is known what that gives from another state: mostly both come to the same after a letter or two.
+   * @param reached what is known; becomes what is asked
+   * @param other the state that it is known of
+   */
+  runEachBeside(
+    { units, starts, kinds, unitKinds }: Texts,
+    letters: Uint16Array,
+    state: number,
+    which: Uint8Array,
+    bit: number,
+    reached: Int32Array,
+    other: number,
+  ): boolean {
+    const { begun } = this;
+    const moving = this.moving(state, letters, unitKinds);
+    if (this.begun !== begun) return false;
+    let { table } = this;
+    let read = 0;
+    for (let number = 0; number < which.length; number++) {
+      if ((which[number] & bit) === 0) continue;
+      if ((kinds[number] & moving) === 0) {
+        reached[number] = state;
+        continue;
+      }
+      const from = starts[number] | 0;
+      const to = (starts[number + 1] | 0) - 1;
+      let at = state;
+      let beside = other;
+      let i = from;
+      for (; i < to && at !== beside; i++) {
+        const letter = letters[units[i]];
+        const next = table[at + letter];
+        beside = table[beside + letter];
+        if (next < 0 || beside < 0) break;
+        at = next;
+      }
+      read += i - from;
+      if (at === beside) continue;
+      reached[number] = i < to ? this.run(units, i, to, at, letters) : at;
+      if (this.begun !== begun) return false;
+      ({ table } = this);
+    }
+    this.lettersRead += read;
+    return true;
   }
 
   /** Whether the program matches somewhere in a text. @param starts see `runText` */

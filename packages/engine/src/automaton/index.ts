@@ -1,6 +1,7 @@
 export * from './compile-pattern.js';
 export * from './compile-wildcard.js';
 export * from './dfa.js';
+export { MATCHED, OVERGROWN } from './lazy-states.js';
 export * from './literals.js';
 export * from './marker.js';
 export * from './near.js';

@@ -4,7 +4,7 @@ import type { Cell, ColumnSegment, SharedChunks, WholeBytes } from '../store/ind
 import type { ChunkReading } from './chunk-reading.js';
 import { ChunkWalk } from './chunk-walk.js';
 import { spend } from './pace.js';
-import { NO, UNTOLD, YES } from './verdicts.js';
+import { hasUntold, NO, UNTOLD, YES } from './verdicts.js';
 
 /** Asks the distinct values of columns, and remembers from segment to segment. */
 export class ChunkReader {
@@ -21,11 +21,12 @@ export class ChunkReader {
    * @throws TimeIsUp between two such cells
    */
   judge(column: ColumnSegment, asked: WholeBytes, test: (cell: Cell) => boolean): void {
-    if (!asked.includes(UNTOLD)) {
+    if (!hasUntold(asked)) {
       const { chunks } = column;
       let walk = this.walks.get(chunks.shared);
       if (!walk) this.walks.set(chunks.shared, (walk = new ChunkWalk(this.dfa, this.reading)));
       walk.ask(chunks, asked);
+      if (!hasUntold(asked)) return;
     }
     for (let value = asked.indexOf(UNTOLD); value >= 0; value = asked.indexOf(UNTOLD, value + 1)) {
       const cell = column.valueCell(value);

@@ -11,7 +11,12 @@ export interface ChunkForm {
   readonly starts?: Uint8Array;
 }
 
+/** Forms of chunks by place in their pool. */
+export type Forms = ReadonlyMap<number, ChunkForm | undefined>;
+
 export interface ChunkReading {
+  /** The same for readings whose forms are the same. */
+  readonly key: string;
   /** What each ASCII unit is read as: see `Dfa.lettersOf`. */
   readonly letters: Uint16Array;
   /** Chunks with this trait are read unit by unit, as they are stored. */
@@ -22,18 +27,56 @@ export interface ChunkReading {
   readonly trimmed: boolean;
 }
 
+/** Forms of a pool that are kept for the next who asks: finding them takes longer than reading them. */
+const FEW_FORMS = 2_048;
+/** Kinds of readings whose forms are kept. */
+const FEW_READINGS = 4;
+const known = new WeakMap<ChunkPool, Map<string, Forms>>();
+
+/** The forms of all chunks of a pool that are not read unit by unit. */
+export function formsOf(pool: ChunkPool, { key, trait, form }: ChunkReading): Forms {
+  let kept = known.get(pool);
+  if (!kept) known.set(pool, (kept = new Map()));
+  let forms = kept.get(key);
+  if (forms) return forms;
+  const { traits, first, size } = pool;
+  const found = new Map<number, ChunkForm | undefined>();
+  for (let i = 0; i < size; i++) if ((traits[i] & trait) === 0) found.set(i, form(pool.at(first + i)));
+  forms = found;
+  if (kept.size === FEW_READINGS) kept.clear();
+  if (found.size <= FEW_FORMS) kept.set(key, forms);
+  return forms;
+}
+
+/** Where the chunks of a pool lead to from a state. */
+export interface Reached {
+  readonly from: number;
+  /** By place in the pool; of chunks that are not read unit by unit, 0. */
+  readonly states: Int32Array;
+}
+
 /**
- * The automaton's states after chunks of a segment alone, in one go.
- * @returns by place in the pool, of those that are read unit by unit; undefined if the automaton has begun anew meanwhile
+ * The automaton's states after all chunks of a pool, in one go.
+ * @param beside what is known from another state
+ * @returns undefined if the automaton has begun anew meanwhile
  */
-export function readOwn(
+export function readPool(
   dfa: Dfa,
   { letters, trait }: ChunkReading,
-  own: ChunkPool,
-  state: number,
-): Int32Array | undefined {
-  const reached = new Int32Array(own.size);
-  return dfa.runEach(own, letters, state, own.traits, trait, reached) ? reached : undefined;
+  pool: ChunkPool,
+  from: number,
+  beside?: Reached,
+): Reached | undefined {
+  const states = beside?.states.slice() ?? new Int32Array(pool.size);
+  const read = beside
+    ? dfa.runEachBeside(pool, letters, from, pool.traits, trait, states, beside.from)
+    : dfa.runEach(pool, letters, from, pool.traits, trait, states);
+  return read ? { from, states } : undefined;
+}
+
+/** The automaton's state after a form. */
+export function readForm(dfa: Dfa, form: ChunkForm | undefined, state: number): number {
+  return form ? dfa.runText(form.text, state, form.starts) : NO_STATE;
 }
 
 /** The automaton's state after a chunk; MATCHED or NO_STATE. */
@@ -43,6 +86,5 @@ export function readChunk(dfa: Dfa, reading: ChunkReading, chunks: Chunks, state
   const at = chunk - pool.first;
   if ((pool.traits[at] & reading.trait) !== 0)
     return dfa.run(pool.units, pool.starts[at], pool.starts[at + 1] - 1, state, reading.letters);
-  const form = reading.form(pool.at(chunk));
-  return form ? dfa.runText(form.text, state, form.starts) : NO_STATE;
+  return readForm(dfa, reading.form(pool.at(chunk)), state);
 }

@@ -4,9 +4,10 @@
  * times faster than letter by letter.
  */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks, type WholeBytes } from '../store/index.js';
-import { type ChunkReading, NO_STATE, readChunk, readOwn } from './chunk-reading.js';
+import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks, type WholeBytes, wordsOf } from '../store/index.js';
+import { type ChunkReading, NO_STATE, readChunk, readPool } from './chunk-reading.js';
 import { ChunkSorter } from './chunk-sorter.js';
+import type { Sorted } from './chunk-sorts.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
 
 /**
@@ -30,10 +31,15 @@ const PATIENCE = 8;
 const FEW_VALUES = 1_024;
 /** Values that are read before what was learnt in them is made use of. */
 const A_BLOCK = 2_048;
+/** Chunks of a segment alone, to each value that is asked, that are still looked at by themselves. */
+const MANY_OWN = 2;
+/** How many chunks are read unit by unit while the form of one is found. */
+const FORM_COST = 20;
 /** Chunks of a value that are read to its end, whatever comes. */
 const SHORT = 32;
 /** Values of a block that are gone through. */
 const LISTED = new Uint32Array(A_BLOCK + 1);
+const EACH_YES = 0x01010101;
 
 /** One automaton's way through the segments of one column. */
 export class ChunkWalk {
@@ -47,6 +53,11 @@ export class ChunkWalk {
   private generation = 0;
   private chunks: Chunks | undefined;
   private sorter: ChunkSorter | undefined;
+  /** What it has found of the chunks of the segment alone, if it has been asked. */
+  private sortedOwn: Sorted | undefined;
+  /** Of so many states the sorter's findings of shared chunks were taken over, after so many beginnings. */
+  private taken = 0;
+  private takenBegun = 0;
 
   constructor(
     private readonly dfa: Dfa,
@@ -86,7 +97,7 @@ export class ChunkWalk {
       if (this.generation !== dfa.generation) this.begin();
       if (left > 0) {
         this.enter(chunks);
-        if (chunks.own.size <= left) this.learnOwn(chunks);
+        this.learnSorted(chunks, left);
         this.recall(chunks, repeating, asked);
       }
       settle(asked);
@@ -97,9 +108,16 @@ export class ChunkWalk {
   /** Where many values are asked that share their chunks, chunks are asked first. @returns how many are still to be asked */
   private sortFirst(chunks: Chunks, asked: WholeBytes): number {
     const many = countYes(asked);
+    this.sortedOwn = undefined;
     if (many < FEW_VALUES || chunks.holders.parted) return many;
-    if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
-    return this.sorter.valid && this.sorter.sort(chunks, asked, 2 * chunks.own.size <= many) ? countYes(asked) : many;
+    if (!this.sorter?.valid) {
+      this.sorter = new ChunkSorter(this.dfa, this.reading);
+      this.taken = 0;
+    }
+    const cost = chunks.own.size + FORM_COST * chunks.own.countLacking(this.reading.trait);
+    if (!this.sorter.valid || !this.sorter.sort(chunks, asked, cost <= MANY_OWN * many)) return many;
+    this.sortedOwn = this.sorter.own;
+    return countYes(asked);
   }
 
   /** Makes room for the chunks of a segment; what was learnt of shared ones is kept. */
@@ -117,10 +135,45 @@ export class ChunkWalk {
     this.widen();
   }
 
+  /** What the sorting has found of chunks. @param left values that are still to be read */
+  private learnSorted(chunks: Chunks, left: number): void {
+    const { sorter, begun } = this;
+    if (sorter?.valid && sorter.shared && (this.taken !== sorter.shared.reached.length || this.takenBegun !== begun)) {
+      this.take(sorter.shared, 0);
+      this.taken = sorter.shared.reached.length;
+      this.takenBegun = begun;
+    }
+    if (chunks.own.size > left) return;
+    if (this.sortedOwn) this.take(this.sortedOwn, chunks.own.first);
+    else this.learnOwn(chunks);
+  }
+
+  /** @param first the number of the pool's first chunk */
+  private take({ reached }: Sorted, first: number): void {
+    const { begun, bits } = this;
+    for (const { from, states } of reached) {
+      const row = this.number(from) << bits;
+      // Most chunks lead to where the one before them did.
+      let last = NO_STATE;
+      let next = LOST;
+      let { memory } = this;
+      // What stands for a face break is read as what it is, not as a text.
+      for (let i = first === FACE_BREAK_CHUNK ? 1 : 0; i < states.length; i++) {
+        if (states[i] !== last) {
+          last = states[i];
+          next = this.stateOf(last);
+          ({ memory } = this);
+          if (this.begun !== begun) return;
+        }
+        memory[row | (first + i)] = next;
+      }
+    }
+  }
+
   /** What each chunk of the segment alone leads to from the start, where most are read. */
   private learnOwn({ own }: Chunks): void {
     const { begun, reading, bits } = this;
-    const reached = readOwn(this.dfa, reading, own, Dfa.START);
+    const reached = readPool(this.dfa, reading, own, Dfa.START)?.states;
     if (!reached) return;
     for (let i = 0; i < reached.length && this.begun === begun; i++) {
       if ((own.traits[i] & reading.trait) === 0) continue;
@@ -146,9 +199,14 @@ export class ChunkWalk {
     const { starts } = chunks;
     const { memory, bits } = this;
     let listed = 0;
-    for (let value = from; value < to; value++) {
-      LISTED[listed] = value;
-      listed += asked[value] & YES;
+    const words = wordsOf(asked);
+    for (let value = from; value < to; value += 4) {
+      const word = words[value >>> 2];
+      if ((word & EACH_YES) === 0) continue;
+      for (let i = 0; i < 4; i++) {
+        LISTED[listed] = value + i;
+        listed += (word >>> (i << 3)) & YES;
+      }
     }
     let unknown = 0;
     for (let at = 0; at < listed; at++) {
@@ -266,6 +324,6 @@ export class ChunkWalk {
 
   /** What chunks of the segment alone lead to from the start, if they can be read unit by unit; undefined if few are needed. */
   private firstStates({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
-    return own.size > 2 * countYes(asked) ? undefined : readOwn(this.dfa, this.reading, own, Dfa.START);
+    return own.size > 2 * countYes(asked) ? undefined : readPool(this.dfa, this.reading, own, Dfa.START)?.states;
   }
 }

@@ -108,12 +108,14 @@ function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Ju
   const column = segment.columns[at];
   if (matcher.indexedRows) return matcher.indexedRows(column, judging);
   const { pieces, exact } = matcher.filter;
-  let candidates = exact ? undefined : rowsOfBeginning(segment, at, matcher);
+  const judgesAll = column.hasFewValues;
+  let candidates = exact || judgesAll ? undefined : rowsOfBeginning(segment, at, matcher);
   if (candidates && isEmpty(candidates)) return undefined;
   for (const group of pieces) {
     const rows = rowsOfAny(column, group);
     if (!rows) return undefined;
     if (exact) return rows;
+    if (judgesAll) continue;
     if (candidates) keepBits(candidates, rows);
     else candidates = rows.slice();
   }

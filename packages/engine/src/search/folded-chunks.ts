@@ -47,6 +47,7 @@ export function foldedUnit(unit: number, setting: FoldSetting): number {
 
 export function foldedReader(dfa: Dfa, setting: FoldSetting, characters: Characters): ChunkReader {
   return new ChunkReader(dfa, {
+    key: `folded ${setting.case} ${setting.accents} ${characters}`,
     letters: dfa.lettersOf((unit) => foldedUnit(unit, setting)),
     trait: Trait.even,
     form: (chunk) => foldedForm(chunk, setting, characters),

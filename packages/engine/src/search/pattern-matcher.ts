@@ -56,7 +56,9 @@ export class PatternMatcher implements Matcher {
   }
 
   judge(column: ColumnSegment, asked: WholeBytes): void {
+    const { setting } = this;
     this.reader ??= new ChunkReader(this.dfa, {
+      key: `pattern ${setting.case} ${setting.accents}`,
       letters: this.dfa.lettersOf((unit) => unit),
       trait: Trait.ascii,
       form: (chunk) => this.form(chunk),

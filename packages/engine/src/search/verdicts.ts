@@ -27,24 +27,46 @@ export function countYes(verdicts: WholeBytes): number {
   return count;
 }
 
+/** Whether there is one that cannot be told chunk by chunk. */
+export function hasUntold(verdicts: WholeBytes): boolean {
+  const words = wordsOf(verdicts);
+  let all = 0;
+  for (let i = 0; i < words.length; i++) all |= words[i];
+  return (all & (UNTOLD * EACH)) !== 0;
+}
+
 /** Makes YES of each HIT. */
 export function settle(verdicts: WholeBytes): void {
   const words = wordsOf(verdicts);
   for (let i = 0; i < words.length; i++) words[i] = (words[i] & (3 * EACH)) | ((words[i] >>> 7) & EACH);
 }
 
+/** What a chunk says of a value that it comes in. Bits, since a value has several chunks. */
+export const Said = {
+  /** The value hits. */
+  hit: 1,
+  /** It has to be read, unless another chunk hits. */
+  open: 2,
+  /** It has to be read: what other chunks say may not hold. */
+  odd: 4,
+  /** It has to be read if there is one that heeds where this one leads to. */
+  leads: 8,
+  heeds: 16,
+} as const;
+
 /**
  * Makes verdicts of what the chunks of values say.
- * @param verdicts NO and YES; a value with YES becomes HIT if its bits are 1 alone, stays if 2 or 4 is among them, else
- * becomes NO
- * @param bits of each value, below 16
+ * @param verdicts NO and YES; a value with YES becomes HIT if it hits, stays if it has to be read, else becomes NO
+ * @param said of each value, bits of `Said`
  */
-export function tell(verdicts: WholeBytes, bits: WholeBytes): void {
+export function tell(verdicts: WholeBytes, said: WholeBytes): void {
   const words = wordsOf(verdicts);
-  const said = wordsOf(bits);
+  const bits = wordsOf(said);
   for (let i = 0; i < words.length; i++) {
-    const open = ((said[i] >>> 1) | (said[i] >>> 2)) & EACH;
-    words[i] &= open | (said[i] & ~open & EACH);
-    words[i] = (words[i] & open) | ((words[i] & ~open) << 7);
+    const each = bits[i];
+    const open = (each >>> 1) | ((each >>> 3) & (each >>> 4));
+    const read = ((each >>> 2) | (open & ~each)) & EACH;
+    words[i] &= read | (each & EACH);
+    words[i] = (words[i] & read) | ((words[i] & ~read) << 7);
   }
 }

@@ -1,6 +1,7 @@
 /** Chunks and the values that each comes in: the sequences of `chunks.ts`, turned round. */
 import type { PackReader, PackWriter } from './pack.js';
-import { FACE_BREAK_CHUNK } from './shared-chunks.js';
+import { firstAtLeast } from './rising.js';
+import { FACE_BREAK_CHUNK, SHARED_CHUNKS } from './shared-chunks.js';
 
 export class ChunkHolders {
   private constructor(
@@ -34,6 +35,11 @@ export class ChunkHolders {
       for (let i = valueStarts[value]; i < valueStarts[value + 1]; i++)
         if (sequence[i] !== FACE_BREAK_CHUNK) values[next[sequence[i]]++] = value;
     return new ChunkHolders(Uint32Array.from(used), Uint32Array.from(starts), values, parted);
+  }
+
+  /** The first place of a chunk of the segment alone. */
+  get firstOwn(): number {
+    return firstAtLeast(this.chunks, SHARED_CHUNKS);
   }
 
   pack(to: PackWriter): void {

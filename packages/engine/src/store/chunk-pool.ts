@@ -13,12 +13,28 @@ export const Trait = {
   spaced: 4,
 } as const;
 
+/** Kinds of ASCII units, each a bit: a letter in either case, two digits, anything else. */
+const UNIT_KINDS = Uint32Array.from({ length: 128 }, (_, unit) => {
+  const letter = (unit | 0x20) - 0x61;
+  if (letter >= 0 && letter < 26 && unit >= 0x41) return 1 << letter;
+  const digit = unit - 0x30;
+  return digit >= 0 && digit < 10 ? 1 << (26 + (digit >> 1)) : 1 << 31;
+});
+
 const EVEN = /^[^ \t-\r]+[ \t-\r]?$/;
 
 function traitsOf(chunk: string): number {
   const spaced = isSpace(chunk.charCodeAt(chunk.length - 1)) ? Trait.spaced : 0;
   if (!isAscii(chunk)) return spaced;
   return spaced | (EVEN.test(chunk) ? Trait.ascii | Trait.even : Trait.ascii);
+}
+
+function kindsOf(units: Uint8Array, starts: Uint32Array): Uint32Array {
+  return new Uint32Array(starts.length - 1).map((_, chunk) => {
+    let kinds = 0;
+    for (let i = starts[chunk]; i < starts[chunk + 1] - 1; i++) kinds |= UNIT_KINDS[units[i] & 127];
+    return kinds;
+  });
 }
 
 export class ChunkPool {
@@ -28,15 +44,21 @@ export class ChunkPool {
   readonly sharedTraits: number;
   /** Units of chunk `first + i`, if it is ASCII: from `starts[i]` up to one before `starts[i + 1]`. */
   readonly units: Uint8Array;
+  /** Bits of `UNIT_KINDS` of all units of each chunk, if it is ASCII. */
+  readonly kinds: Uint32Array;
+  readonly unitKinds = UNIT_KINDS;
+  private readonly lacking = new Map<number, number>();
 
   private constructor(
     private readonly texts: TextPool,
     readonly first: number,
     traits: Uint8Array,
     units: Uint8Array,
+    kinds: Uint32Array,
   ) {
     this.traits = traits;
     this.units = units;
+    this.kinds = kinds;
     this.sharedTraits = traits.reduce((shared, one) => shared & one, 255);
   }
 
@@ -45,7 +67,7 @@ export class ChunkPool {
     const { joined } = texts;
     const units = new Uint8Array(joined.length);
     for (let at = 0; at < joined.length; at++) units[at] = joined.charCodeAt(at);
-    return new ChunkPool(texts, first, Uint8Array.from(chunks, traitsOf), units);
+    return new ChunkPool(texts, first, Uint8Array.from(chunks, traitsOf), units, kindsOf(units, texts.starts));
   }
 
   pack(to: PackWriter): void {
@@ -53,11 +75,23 @@ export class ChunkPool {
     this.texts.pack(to);
     to.numbers(this.traits);
     to.numbers(this.units);
+    to.numbers(this.kinds);
   }
 
   static unpacked(from: PackReader): ChunkPool {
     const first = from.count();
-    return new ChunkPool(TextPool.unpacked(from), first, from.bytes(), from.bytes());
+    return new ChunkPool(TextPool.unpacked(from), first, from.bytes(), from.bytes(), from.u32());
+  }
+
+  /** How many chunks do not have a trait. */
+  countLacking(trait: number): number {
+    let count = this.lacking.get(trait);
+    if (count === undefined) {
+      count = 0;
+      for (let i = 0; i < this.traits.length; i++) if ((this.traits[i] & trait) === 0) count++;
+      this.lacking.set(trait, count);
+    }
+    return count;
   }
 
   get starts(): Uint32Array {
@@ -78,6 +112,6 @@ export class ChunkPool {
   }
 
   get bytes(): number {
-    return this.texts.bytes + this.traits.byteLength + this.units.byteLength;
+    return this.texts.bytes + this.traits.byteLength + this.units.byteLength + this.kinds.byteLength;
   }
 }

@@ -115,6 +115,11 @@ export class ColumnSegment {
     return this.raw.size;
   }
 
+  /** Whether all values are sooner judged than some of them told apart. */
+  get hasFewValues(): boolean {
+    return this.valueCount <= FEW_VALUES;
+  }
+
   get vocabulary(): Vocabulary {
     return (this.builtVocabulary ??= Vocabulary.of(this.chunks, this.codes, this.rowCount));
   }
@@ -184,13 +189,13 @@ export class ColumnSegment {
     yield;
     void this.vocabulary.signed;
     yield;
-    if (this.chunks.repeating && this.valueCount > FEW_VALUES) void this.chunks.holders;
+    if (this.chunks.repeating && !this.hasFewValues) void this.chunks.holders;
     yield;
     void this.values;
     yield;
     void this.rowsBeyondAscii;
     void this.blankRows;
-    if (this.valueCount <= FEW_VALUES) void this.rowsByValue;
+    if (this.hasFewValues) void this.rowsByValue;
     this.isBuilt = true;
   }
 
@@ -279,7 +284,8 @@ export class ColumnSegment {
       asked = judging.asked = wholeBytes(this.valueCount);
       // Few values, or nearly all, or short ones, are asked sooner than told apart.
       const { sequence, single } = this.chunks;
-      const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * 0.75;
+      const most = this.chunks.repeating ? 0.3 : 0.75;
+      const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * most;
       if (candidates && !quick && (single || 2 * many < sequence.length)) markValues(this.codes, candidates, asked);
       else asked.fill(1);
     }
@@ -289,9 +295,7 @@ export class ColumnSegment {
 
   /** @param passed 1 for each value that did, else 0 */
   private rowsOf(passed: WholeBytes): Bits | undefined {
-    return this.valueCount <= FEW_VALUES
-      ? rowsOfFew(this.rowsByValue, passed, this.rowCount)
-      : rowsOfPassed(this.codes, passed);
+    return this.hasFewValues ? rowsOfFew(this.rowsByValue, passed, this.rowCount) : rowsOfPassed(this.codes, passed);
   }
 
   /** Of a column with few values, the rows of each. */

@@ -2,6 +2,7 @@ export * from './bits.js';
 export * from './bytes.js';
 export * from './borrowing.js';
 export * from './cell.js';
+export type { ChunkHolders } from './chunk-holders.js';
 export * from './chunk-pool.js';
 export * from './chunks.js';
 export * from './column-segment.js';

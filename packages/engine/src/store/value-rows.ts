@@ -25,6 +25,12 @@ export function rowsAmong(codes: Uint16Array, candidates: Bits, passed: Uint8Arr
   return any === 0 ? undefined : rows;
 }
 
+/** Codes two by two, read at once: the first of each is the lower half. */
+function pairsOf(codes: Uint16Array): Int32Array {
+  const { buffer, byteOffset } = codes.byteOffset % 4 === 0 ? codes : codes.slice();
+  return new Int32Array(buffer, byteOffset, codes.length >>> 1);
+}
+
 /** Rows of the values that passed, of all rows; undefined of none. @param passed 1 for those, else 0 */
 export function rowsOfPassed(codes: Uint16Array, passed: WholeBytes): Bits | undefined {
   if (!passed.includes(1)) return undefined;
@@ -33,15 +39,24 @@ export function rowsOfPassed(codes: Uint16Array, passed: WholeBytes): Bits | und
   const rows = emptyBits(codes.length);
   let any = 0;
   const whole = codes.length & ~31;
+  const pairs = pairsOf(codes);
   // Without a branch, since which rows pass is not to be guessed, and several at a time.
   for (let row = 0; row < whole; row += 32) {
     let word = 0;
-    for (let bit = 0, at = row; bit < 32; bit += 4, at += 4) {
+    for (let bit = 0, at = row >>> 1; bit < 32; bit += 8, at += 4) {
+      const a = pairs[at];
+      const b = pairs[at + 1];
+      const c = pairs[at + 2];
+      const d = pairs[at + 3];
       word |=
-        (passed[codes[at]] |
-          (passed[codes[at + 1]] << 1) |
-          (passed[codes[at + 2]] << 2) |
-          (passed[codes[at + 3]] << 3)) <<
+        (passed[a & 0xffff] |
+          (passed[a >>> 16] << 1) |
+          (passed[b & 0xffff] << 2) |
+          (passed[b >>> 16] << 3) |
+          (passed[c & 0xffff] << 4) |
+          (passed[c >>> 16] << 5) |
+          (passed[d & 0xffff] << 6) |
+          (passed[d >>> 16] << 7)) <<
         bit;
     }
     rows[row >>> 5] = word;

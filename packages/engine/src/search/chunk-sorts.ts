@@ -1,0 +1,157 @@
+/** What each chunk says of the values that it comes in, by an automaton that reads them, whatever stands beside it. */
+import { Dfa, MATCHED } from '../automaton/index.js';
+import { Trait, type ChunkPool } from '../store/index.js';
+import { type ChunkReading, type Forms, formsOf, NO_STATE, type Reached, readForm, readPool } from './chunk-reading.js';
+import { Said } from './verdicts.js';
+
+/** In place of what is said: the value hits, unless the chunk is its first. */
+export const LATER = 64;
+/** States that chunks may lead to, of which it is worth while to know which chunks heed them. */
+const MOST_LEADING = 4;
+
+/** Kinds of chunks that are kept apart while they are gone through. */
+const MOST_ALIKE = 16;
+
+/** What the chunks of a pool say, by their place in it. */
+export interface Sorted {
+  /** Bits of `Said`; LATER; or 0 of a chunk that says nothing, a *closed* one. */
+  readonly sorts: Uint8Array;
+  /** The states that each leads to: from the start, after a closed one, after those that lead elsewhere. */
+  readonly reached: Reached[];
+  /** The forms of those that are not read unit by unit. */
+  readonly forms: Forms;
+  /** Of so many of the leading states it is known which chunks heed them. */
+  heeded: number;
+}
+
+export class ChunkSorts {
+  private readonly generation: number;
+  /** What closed chunks lead to, from it as from the start. */
+  private readonly base: number;
+  /** The least that any reading can do after a space. */
+  private readonly least: number;
+  /** States after chunks that may change what the chunk after them does. */
+  private readonly leading: number[] = [];
+
+  constructor(
+    private readonly dfa: Dfa,
+    private readonly reading: ChunkReading,
+  ) {
+    this.base = dfa.runText(' ', Dfa.START);
+    // Where all spaces are read alike, and it is all one what stands before them, every reading has come by one from the start.
+    this.least = reading.trimmed && !dfa.looks ? this.base : dfa.afterSpace();
+    this.generation = dfa.generation;
+  }
+
+  /** False if nothing can be told by chunks alone, or the automaton has begun anew. */
+  get valid(): boolean {
+    const { dfa, base, least } = this;
+    if (dfa.overgrown || !this.current || base < 0 || least < 0) return false;
+    return !dfa.matchesAtEnd(Dfa.START) && !dfa.matchesAtEnd(base);
+  }
+
+  /** False once the automaton has begun anew: then the states that are known mean nothing. */
+  private get current(): boolean {
+    return this.generation === this.dfa.generation;
+  }
+
+  /** False if chunks lead to so many states that what heeds them is not told: then values with such a chunk have to be read. */
+  get tellsHeed(): boolean {
+    return this.leading.length <= MOST_LEADING;
+  }
+
+  /** @returns undefined if the automaton has begun anew meanwhile */
+  of(pool: ChunkPool): Sorted | undefined {
+    const { reading, base, least } = this;
+    const forms = formsOf(pool, reading);
+    const reached: Reached[] = [];
+    const statesFrom = (state: number): Int32Array | undefined => this.reached(pool, forms, state, reached);
+    const first = statesFrom(Dfa.START);
+    const closed = statesFrom(base);
+    const later = statesFrom(least);
+    if (!first || !closed || !later) return undefined;
+    const sorts = new Uint8Array(pool.size);
+    const alike: { first: number; closed: number; later: number; spaced: number; sort: number }[] = [];
+    for (let i = 0; i < sorts.length; i++) {
+      const spaced = pool.traits[i] & Trait.spaced;
+      let j = 0;
+      // Chunks do few things, and are many.
+      for (; j < alike.length; j++) {
+        const one = alike[j];
+        if (one.first === first[i] && one.closed === closed[i] && one.later === later[i] && one.spaced === spaced)
+          break;
+      }
+      if (j === alike.length) {
+        const sort = this.sortOf(first[i], later[i], closed[i], spaced !== 0);
+        if (j === MOST_ALIKE) alike.length = j = 0;
+        alike[j] = { first: first[i], closed: closed[i], later: later[i], spaced, sort };
+      }
+      sorts[i] = alike[j].sort;
+    }
+    return this.current ? { sorts, reached, forms, heeded: 0 } : undefined;
+  }
+
+  /** Finds which chunks heed what others lead to, as far as that is not known yet. */
+  heed(pool: ChunkPool, sorted: Sorted): void {
+    const { sorts, forms } = sorted;
+    const closed = this.reached(pool, forms, this.base, sorted.reached);
+    for (; this.tellsHeed && sorted.heeded < this.leading.length; sorted.heeded++) {
+      const reached = this.reached(pool, forms, this.leading[sorted.heeded], sorted.reached);
+      if (!reached || !closed) return;
+      for (let i = 0; i < sorts.length; i++) {
+        if (reached[i] === closed[i] || (sorts[i] & ~(Said.leads | Said.heeds)) !== 0) continue;
+        if ((pool.traits[i] & Trait.spaced) !== 0 || this.dfa.matchesAtEnd(reached[i])) sorts[i] |= Said.heeds;
+      }
+    }
+  }
+
+  /**
+   * Where each chunk of a pool leads to from a state; NO_STATE of one that has no form.
+   * @param known what is known already; added to
+   */
+  private reached(pool: ChunkPool, forms: Forms, state: number, known: Reached[]): Int32Array | undefined {
+    const { dfa, reading } = this;
+    if (!this.current) return undefined;
+    const same = known.find(({ from }) => from === state);
+    if (same) return same.states;
+    const reached = readPool(dfa, reading, pool, state, known[0]);
+    if (!reached) return undefined;
+    for (const [i, form] of forms) reached.states[i] = this.current ? readForm(dfa, form, state) : NO_STATE;
+    if (!this.current) return undefined;
+    known.push(reached);
+    return reached.states;
+  }
+
+  /**
+   * @param first, later, closed where the chunk leads to from the start, `least` and `base`
+   * @param spaced whether it has a space at its end: then another follows; else the text ends there
+   */
+  private sortOf(first: number, later: number, closed: number, spaced: boolean): number {
+    const { dfa, base } = this;
+    if (!this.current) return Said.odd;
+    if (first === NO_STATE || later === NO_STATE || closed === NO_STATE) return Said.odd;
+    if (first === MATCHED && later === MATCHED) return Said.hit;
+    // Where spaces are not all read alike, a chunk may lead to what no other can be told after.
+    if (!this.reading.trimmed) {
+      if (spaced && this.matches(first) && this.matches(later)) return Said.hit;
+      return first === base && closed === base ? 0 : Said.odd;
+    }
+    // Spaces alone are not read: what comes after them comes as the first.
+    if (spaced && first === Dfa.START && base !== Dfa.START) return Said.odd;
+    const hits = (state: number): boolean => (spaced ? this.matches(state) : dfa.matchesAtEnd(state));
+    if (hits(later)) return hits(first) ? Said.hit : LATER;
+    if (hits(first) || hits(closed)) return Said.open;
+    if (!spaced || (first === base && closed === base)) return 0;
+    this.lead(first);
+    this.lead(closed);
+    return Said.leads;
+  }
+
+  private lead(state: number): void {
+    if (state !== this.base && !this.leading.includes(state)) this.leading.push(state);
+  }
+
+  private matches(state: number): boolean {
+    return state === MATCHED || this.dfa.matchesBefore(state);
+  }
+}
