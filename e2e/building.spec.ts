@@ -65,6 +65,22 @@ test('a pattern that cannot be read says where it stops, and the rows stay', asy
   await expect(page.locator('.notice')).toContainText('This quote is not closed');
 });
 
+test('what is opened and cannot be read shows the rows of nothing typed, and gives no reasons for what was not searched', async ({
+  page,
+}) => {
+  await open(page, `/box/1?q=${encodeURIComponent('/[a/')}`, 'rows on show are for “nothing typed”');
+  await expect(page.locator('.notice.problem')).toContainText('This square bracket is not closed.');
+  await expect(rows(page).first()).toBeVisible();
+  await box(page).fill('umbrelaq mahogany');
+  await expect(page.locator('un-nothing-found li').first()).toBeVisible();
+  await box(page).fill('umbrelaq mahogany /[a/');
+  await expect(status(page)).toContainText('rows on show are for “umbrelaq mahogany”');
+  await expect(page.locator('un-nothing-found')).toBeVisible();
+  await expect(page.locator('un-nothing-found li')).toHaveCount(0);
+  await box(page).fill('umbr');
+  await expect(status(page)).toContainText('453 of 4,120');
+});
+
 test('a picker narrows by its values, with counts, and reads as words', async ({ page }) => {
   await open(page, '/box/1?q=umbr');
   await page.getByRole('button', { name: 'Status any' }).click();

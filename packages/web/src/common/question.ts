@@ -39,6 +39,11 @@ export function withStrand(box: Box, at: number, edit: (strand: Strand) => Stran
   return { ...box, strands: strandsOf(box).map((strand, i) => (i === at ? edit(strand) : strand)) };
 }
 
+/** The box with nothing typed, and not flipped. */
+export function withoutTexts(box: Box): Box {
+  return { ...box, flip: undefined, strands: strandsOf(box).map((strand) => ({ ...strand, text: '' })) };
+}
+
 /** What a box asks of its table. */
 export function questionOf(box: Box): WireQuestion {
   const { need, where, case: letters, accents, effect, nothingTyped, reading, flip, pickers, sort, threaded } = box;

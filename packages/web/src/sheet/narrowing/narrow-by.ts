@@ -56,10 +56,10 @@ export class NarrowBy {
       })
       .join('; '),
   );
-  /** Rows left out of those that the pickers leave. */
+  /** Rows left out of those that the pickers leave; undefined where that is not known of what is typed. */
   private readonly others = computed(() => {
     const answer = this.answers.answer();
-    return answer ? answer.narrowed - answer.shown : undefined;
+    return answer && !this.answers.problem() ? answer.narrowed - answer.shown : undefined;
   });
   protected readonly flipped = computed(() => this.store.definition().flip ?? false);
   protected readonly canFlip = computed(() => this.flipped() || (this.others() ?? 1) > 0);

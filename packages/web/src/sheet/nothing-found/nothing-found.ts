@@ -48,7 +48,8 @@ export class NothingFound {
   private readonly asked = computed(() => {
     const table = this.store.table();
     const question = questionOf(this.store.box());
-    return table && !this.empty() && !this.nothingLeftOut()
+    // What cannot be read was not searched for: nothing stands in its way.
+    return table && !this.empty() && !this.nothingLeftOut() && !this.answers.problem()
       ? { table: table.id, question, key: JSON.stringify(question) }
       : undefined;
   });

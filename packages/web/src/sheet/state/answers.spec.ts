@@ -136,6 +136,37 @@ describe('A5, A7: late and lost answers', () => {
     expect([answers.answered(), answers.answer()!.matched]).toEqual(['um', 7]);
   });
 
+  it('where what is opened cannot be read, there are the rows of nothing typed, and it is said', () => {
+    const problem = { strand: 0, kind: 'refused', message: 'This bracket is not closed.', start: 0, end: 1 } as const;
+    store.open(TABLE, BOX, { ...BOX, flip: true, strands: [{ verb: 'find', text: '/(/' }] });
+    jasmine.clock().tick(0);
+    answer(last(), 0, { problem } as Partial<SearchAnswer>);
+    expect([textOf(last()), last().request.question.flip]).toEqual(['', undefined]);
+    answer(last(), 0, { asked: false, shown: 100 });
+    expect(answers.answer()!.shown).toBe(100);
+    expect([answers.problem()!.message, answers.behind()]).toEqual(['This bracket is not closed.', true]);
+    // What others change meanwhile is asked of the rows on show.
+    answers.askAgain();
+    expect(textOf(last())).toBe('');
+    answer(last(), 0, { asked: false, shown: 101 });
+    expect([answers.answer()!.shown, answers.problem()!.message]).toEqual([101, 'This bracket is not closed.']);
+    type('um');
+    answer(last(), 7);
+    expect([answers.problem(), answers.behind(), answers.answer()!.matched]).toEqual([undefined, false, 7]);
+  });
+
+  it('after a text that cannot be read, changes of others are asked of the rows on show', () => {
+    type('um');
+    answer(last(), 7);
+    type('um /(/');
+    const problem = { strand: 0, kind: 'refused', message: 'This bracket is not closed.', start: 4, end: 5 } as const;
+    answer(last(), 0, { problem } as Partial<SearchAnswer>);
+    answers.askAgain();
+    expect(textOf(last())).toBe('um');
+    answer(last(), 8);
+    expect([answers.answer()!.matched, answers.problem()?.message]).toEqual([8, 'This bracket is not closed.']);
+  });
+
   it('a pattern that cannot be read leaves the rows, and says where it stops', () => {
     type('um');
     answer(last(), 7);

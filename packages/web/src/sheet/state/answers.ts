@@ -21,7 +21,7 @@ import {
   tap,
   timer,
 } from 'rxjs';
-import { questionOf, type Strand, strandsOf } from '../../common/question';
+import { questionOf, type Strand, strandsOf, withoutTexts } from '../../common/question';
 import { errorWords, mayPass } from '../../common/error-words';
 import { onceLate } from '../../common/late';
 import { Api } from '../../services/api';
@@ -77,6 +77,7 @@ export class Answers {
   /** Where those rows are now, after the same question was answered anew. */
   readonly placed = signal<ReadonlyMap<number, number | null> | undefined>(undefined);
   private readonly again = new Subject<void>();
+  private readonly instead = new Subject<void>();
   private needed = 0;
 
   private readonly rows = new FetchedRows();
@@ -102,6 +103,7 @@ export class Answers {
         map(() => this.asked()),
       ),
       this.again.pipe(map(() => this.askedAgain())),
+      this.instead.pipe(map(() => this.askedInstead())),
     )
       .pipe(
         latest((asked) => (asked ? this.ask(asked) : of(undefined))),
@@ -170,10 +172,9 @@ export class Answers {
     this.lately.freshen(ids, who, (id) => added || this.rows.byId(id) === undefined);
   }
 
-  private asked(): Asked | undefined {
+  private asked(box = this.store.box()): Asked | undefined {
     const table = this.store.table();
     if (!table) return undefined;
-    const box = this.store.box();
     const key = keyOf(box);
     const columns = this.store.layout().map(({ name }) => name);
     // The same again is asked for where its reader is; anything else from its beginning.
@@ -191,13 +192,22 @@ export class Answers {
     return { table: table.id, columns, key, text: textOf(strandsOf(box)), request };
   }
 
-  /** The same question as the one on show, where a newer text waits to be asked; else what the box asks now. */
+  /** Nothing typed, in place of a text that was there from the start and cannot be read. */
+  private askedInstead(): Asked | undefined {
+    const asked = this.asked(withoutTexts(this.store.box()));
+    return asked && { ...asked, instead: true };
+  }
+
+  /** The same question as the one on show, where a newer text waits to be asked or cannot be read; else what the box asks now. */
   private askedAgain(): Asked | undefined {
     const { searches = 'at each keystroke' } = this.store.box();
     const last = this.lastAsked;
-    if (!last || searches === 'at each keystroke' || !this.textBehind()) return this.asked();
+    const unread = this.problem() !== undefined && this.behind();
+    const waits = searches !== 'at each keystroke' && this.textBehind();
+    if (!last || !(unread || waits)) return this.asked();
     const { stays, fresh } = this.lately.asked();
-    return { ...last, request: { ...last.request, stays, fresh, places: [...this.anchors()] } };
+    const request = { ...last.request, stays, fresh, places: [...this.anchors()] };
+    return { ...last, request, instead: unread || undefined };
   }
 
   private ask({ table, request }: Asked): Observable<SearchAnswer> {
@@ -237,9 +247,13 @@ export class Answers {
   private show(asked: Asked, answer: SearchAnswer): void {
     this.error.set(undefined);
     this.strands.set(this.store.strands());
-    this.problem.set(answer.problem ?? undefined);
+    // What was asked in place of a text that cannot be read says nothing of it.
+    if (!asked.instead) this.problem.set(answer.problem ?? undefined);
     // A pattern that cannot be read answers nothing: the rows stay, and the box says where it stops.
-    if (answer.problem) return;
+    if (answer.problem) {
+      if (!this.answer()) this.instead.next();
+      return;
+    }
     // Of an answer that only grows, in the table's own order, the rows fetched before stay true.
     const grown = this.lastAsked === asked && (asked.request.question.sort ?? []).length === 0;
     this.lastAsked = asked;

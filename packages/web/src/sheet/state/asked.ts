@@ -17,6 +17,8 @@ export interface Asked {
   /** The question, for telling one from another; and the typed text of it. */
   readonly key: string;
   readonly text: string;
+  /** In place of one that cannot be read, so that there are rows on show. */
+  readonly instead?: true | undefined;
 }
 
 /**
