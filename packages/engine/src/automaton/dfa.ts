@@ -9,8 +9,10 @@
  */
 import { LazyStates, MATCHED, OVERGROWN, START, UNKNOWN } from './lazy-states.js';
 
-/** Texts of which it is tried whether they can be passed over. */
+/** Texts of which it is tried whether they can be passed over, and states after which it is: to find out makes states, too. */
 const A_TRY = 256;
+const FEW_TRIED = 4;
+const EVERY_KIND = -1;
 
 /** Many texts of ASCII units. */
 export interface Texts {
@@ -120,6 +122,7 @@ export class Dfa extends LazyStates {
     const { begun } = this;
     // Where nothing in a text leads out of a state, it need not be read. That goes for the state after its first letter, too.
     const moving = this.moving(state, letters, unitKinds);
+    if (this.begun !== begun) return false;
     const movingLater = new Map([[state, moving]]);
     let second = state;
     let secondMoving = moving;
@@ -141,10 +144,12 @@ export class Dfa extends LazyStates {
       let next = passes ? table[state + letters[units[i]]] : UNKNOWN;
       if (next >= 0 && next !== second) {
         second = next;
-        secondMoving = movingLater.get(second) ?? this.moving(second, letters, unitKinds);
-        movingLater.set(second, secondMoving);
-        ({ table } = this);
-        if (this.begun !== begun) return false;
+        const known = movingLater.get(second);
+        if (known === undefined && movingLater.size < FEW_TRIED) {
+          movingLater.set(second, (secondMoving = this.moving(second, letters, unitKinds)));
+          if (this.begun !== begun) return false;
+          ({ table } = this);
+        } else secondMoving = known ?? EVERY_KIND;
       }
       if (next >= 0 && (kinds[number] & secondMoving) === 0) {
         reached[number] = next;
@@ -165,8 +170,8 @@ export class Dfa extends LazyStates {
       }
       reached[number] = at;
     }
-    this.lettersRead += read;
-    return this.begun === begun;
+    this.lettersRead += read + passedOver;
+    return true;
   }
 
   /**
