@@ -1,5 +1,6 @@
 import {
   afterNextRender,
+  afterRenderEffect,
   ChangeDetectionStrategy,
   Component,
   computed,
@@ -9,6 +10,7 @@ import {
   input,
   output,
   signal,
+  untracked,
   viewChild,
 } from '@angular/core';
 import { type Column, LIMITS } from '@usual-needle/contract';
@@ -24,6 +26,13 @@ const OFFERED = 8;
 
 /** Where the keeper goes on once a cell is written. */
 export type Onward = 'down' | 'up' | 'right' | 'left' | 'stay';
+
+/** What a cell is to be, and what it was when that was begun. */
+export interface Written {
+  readonly text: string;
+  readonly was: string;
+  readonly onward: Onward;
+}
 
 /**
  * The field of an open cell. Enter and Tab write it and go on, Esc leaves it as it was, a click elsewhere writes it: what was typed is
@@ -43,7 +52,7 @@ export type Onward = 'down' | 'up' | 'right' | 'left' | 'stay';
         [attr.aria-autocomplete]="offered() ? 'list' : null"
         [attr.aria-controls]="offered() ? 'cell-values' : null"
         [attr.aria-activedescendant]="chosen() >= 0 ? 'cell-value-' + chosen() : null"
-        [value]="text()"
+        [value]="value()"
         (input)="typedOn()"
         (keydown)="key($event)"
         (blur)="left()"
@@ -148,15 +157,18 @@ export class CellEditor {
   readonly typed = input(false);
   /** False where it is not among the cells of the grid. */
   readonly inGrid = input(true);
-  readonly written = output<{ readonly text: string; readonly onward: Onward }>();
+  readonly written = output<Written>();
   readonly leaves = output<void>();
   /** Takes what was typed where the page, or the cell, goes away before it was written. */
-  readonly rescue = input.required<(text: string) => void>();
+  readonly rescue = input.required<(text: string, was: string) => void>();
 
   private readonly field = viewChild.required<ElementRef<HTMLTextAreaElement>>('field');
   protected readonly longest = LIMITS.cell;
   private readonly now = signal<string | undefined>(undefined);
-  private readonly value = computed(() => this.now() ?? this.text());
+  /** What was typed stays, whatever the cell becomes meanwhile. */
+  protected readonly value = computed(() => this.now() ?? this.text());
+  /** What the cell was when typing began. */
+  private was: string | undefined;
   protected readonly chosen = signal(-1);
   protected readonly offered = computed(() => ['choice', 'yes/no'].includes(this.column().kind));
   protected readonly doubt = computed(() => unfit(this.value(), this.column()));
@@ -194,7 +206,7 @@ export class CellEditor {
       const text = this.now();
       if (this.ended || text === undefined) return;
       this.ended = true;
-      this.rescue()(text);
+      this.rescue()(text, this.was ?? this.text());
     };
     addEventListener('pagehide', rescue);
     inject(DestroyRef).onDestroy(() => {
@@ -205,11 +217,16 @@ export class CellEditor {
       const { nativeElement: field } = this.field();
       field.focus();
       if (this.typed()) field.setSelectionRange(field.value.length, field.value.length);
-      else field.select();
+    });
+    // What the cell becomes is selected, too, so that the first key takes its place.
+    afterRenderEffect(() => {
+      this.text();
+      if (untracked(this.now) === undefined && !untracked(this.typed)) this.field().nativeElement.select();
     });
   }
 
   protected typedOn(): void {
+    this.was ??= this.text();
     this.now.set(this.field().nativeElement.value);
     this.chosen.set(-1);
   }
@@ -252,7 +269,7 @@ export class CellEditor {
   private end(onward: Onward, text = this.offers()[this.chosen()] ?? this.field().nativeElement.value): void {
     if (this.ended) return;
     this.ended = true;
-    this.written.emit({ text, onward });
+    this.written.emit({ text, was: this.was ?? this.text(), onward });
   }
 
   private leave(): void {

@@ -1,6 +1,6 @@
 import type { Clash, EditRequest } from '@usual-needle/contract';
 import { besideTheirs, mineOf } from './clash-ways';
-import { overOf } from './over-cells';
+import { overBoth, overOf } from './over-cells';
 
 const edit = (more: Partial<EditRequest>): EditRequest =>
   ({ key: 'k', kind: 'edited', columns: ['Status', 'Shelf'], ...more }) as EditRequest;
@@ -30,6 +30,29 @@ describe('cells whose edits are on their way', () => {
     const over = overOf([], [{ request: TWO_ROWS, clashes: [clash(1, 'Shelf', 'Z'), clash(2, null, null)] }]);
     expect([over.get(1)!.get('Status')!.clashes, over.get(1)!.get('Shelf')!.clashes]).toEqual([false, true]);
     expect(over.get(2)!.get('Status')!.clashes).toBe(true);
+  });
+});
+
+describe('what was on its way and what is', () => {
+  it('are one, cell by cell, and what is goes above', () => {
+    const cell = (text: string): { text: string; clashes: boolean } => ({ text, clashes: false });
+    const was = new Map([
+      [
+        1,
+        new Map([
+          ['A', cell('a')],
+          ['B', cell('b')],
+        ]),
+      ],
+    ]);
+    const is = new Map([
+      [1, new Map([['B', cell('c')]])],
+      [2, new Map([['A', cell('d')]])],
+    ]);
+    const both = overBoth(was, is);
+    expect([...both.get(1)!].map(([name, { text }]) => name + text)).toEqual(['Aa', 'Bc']);
+    expect(both.get(2)!.get('A')!.text).toBe('d');
+    expect(was.get(1)!.get('B')!.text).toBe('b');
   });
 });
 

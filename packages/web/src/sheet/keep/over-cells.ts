@@ -40,3 +40,10 @@ export function overOf(
   for (const { request, clashes } of clashing) put(request, clashes);
   return over;
 }
+
+/** What is on its way by one or the other; the latter says what both do. */
+export function overBoth(one: OverCells, other: OverCells): OverCells {
+  const both = new Map(one);
+  for (const [id, cells] of other) both.set(id, new Map([...(both.get(id) ?? []), ...cells]));
+  return both;
+}

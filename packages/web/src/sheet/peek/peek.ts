@@ -1,5 +1,6 @@
 import {
   afterNextRender,
+  ApplicationRef,
   ChangeDetectionStrategy,
   Component,
   computed,
@@ -7,6 +8,7 @@ import {
   inject,
   Injector,
   input,
+  linkedSignal,
   output,
   signal,
   viewChild,
@@ -18,9 +20,10 @@ import { Api } from '../../services/api';
 import { Answers } from '../state/answers';
 import { type CellPart, cellParts, stitchOf } from '../../common/cell-parts';
 import { BorrowedFrom } from '../borrow/borrowed-from';
-import { CellEditor, type Onward } from '../keep/cell-editor';
+import { CellEditor, type Written } from '../keep/cell-editor';
 import { Edits } from '../keep/edits';
 import { Keeper } from '../keep/keeper';
+import { overBoth, type OverCells } from '../keep/over-cells';
 import { unfit } from '../keep/unfit';
 import { rawCell } from '../state/fetched-rows';
 import { SheetStore } from '../state/sheet-store';
@@ -55,6 +58,7 @@ export class Peek {
 
   private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly injector = inject(Injector);
+  private readonly app = inject(ApplicationRef);
   private readonly edits = inject(Edits);
   protected readonly keeper = inject(Keeper);
 
@@ -79,7 +83,7 @@ export class Peek {
 
   private readonly asked = computed(() => {
     const [table, answer] = [this.store.table(), this.answers.answer()];
-    return table && answer ? { table, index: this.index() } : undefined;
+    return table && answer ? { table, answer, index: this.index() } : undefined;
   });
   /** The whole record, hidden columns too: the grid has only the ones on show. */
   private readonly fetched = toSignal(
@@ -96,6 +100,7 @@ export class Peek {
           map(({ rows }) => ({
             row: rows[0] as AnswerRow | undefined,
             columns: columns ?? asked.table.columns.map(({ name }) => name),
+            answer: asked.answer,
           })),
           catchError(() => of(undefined)),
         );
@@ -103,12 +108,20 @@ export class Peek {
     ),
   );
   protected readonly row = computed(() => this.fetched()?.row);
+  /** What cells are to be, until the record as it was fetched says so itself: that comes a moment after the rows on show. */
+  private readonly over = linkedSignal<{ over: OverCells; stale: boolean }, OverCells>({
+    source: () => ({
+      over: this.edits.over(),
+      stale: this.fetched()?.answer !== this.answers.answer(),
+    }),
+    computation: ({ over, stale }, before) => (stale && before ? overBoth(before.value, over) : over),
+  });
   protected readonly fields = computed<readonly Field[]>(() => {
     const fetched = this.fetched();
     if (!fetched?.row) return [];
     const { row, columns } = fetched;
     const threaded = new Set(this.store.threaded());
-    const over = this.edits.over().get(row.id);
+    const over = this.over().get(row.id);
     const all = this.store.table()?.columns ?? [];
     const keyOf = ({ key }: Borrows): string => {
       const at = columnAt(all, key);
@@ -151,19 +164,25 @@ export class Peek {
     });
   });
 
-  protected wrote({ name, raw }: Field, { text, onward }: { readonly text: string; readonly onward: Onward }): void {
+  /** The field is there, and has the focus, before the next key. */
+  protected open(name: string): void {
+    this.opened.set(name);
+    this.app.tick();
+  }
+
+  protected wrote({ name }: Field, { text, was, onward }: Written): void {
     const row = this.row();
-    if (row) this.keeper.write(row.id, name, raw, text, this.index());
+    if (row) this.keeper.write(row.id, name, was, text, this.index());
     const names = this.fields().map((field) => field.name);
     const next = names[names.indexOf(name) + (onward === 'right' ? 1 : onward === 'left' ? -1 : 0)];
     if ((onward === 'right' || onward === 'left') && next !== undefined) this.opened.set(next);
     else this.closeField(name, onward !== 'stay');
   }
 
-  protected rescueOf({ name, raw }: Field): (text: string) => void {
+  protected rescueOf({ name }: Field): (text: string, was: string) => void {
     const id = this.row()?.id;
-    return (text) => {
-      if (id !== undefined) this.keeper.write(id, name, raw, text);
+    return (text, was) => {
+      if (id !== undefined) this.keeper.write(id, name, was, text);
     };
   }
 
