@@ -574,6 +574,43 @@ test('the record beside the rows edits every field, by the keyboard too, and tel
   await page.request.delete(`/api/tables/${id}`);
 });
 
+test('what is typed beside the rows stays while others write there or above, and goes to its own row', async ({
+  page,
+}) => {
+  const id = await made(page, 'Typed beside', things(5));
+  await open(page, id);
+  await page.getByRole('button', { name: 'Sort by Item no.' }).click();
+  await expect(page.locator('un-narrow-by')).toContainText('Sorted by');
+  await cell(page, 1, 1).click();
+  await page.keyboard.press('Space');
+  const status = page.locator('un-peek').getByRole('textbox', { name: 'Status' });
+  await page.getByRole('button', { name: 'Change Status' }).click();
+  await page.keyboard.type('Mi');
+  await editElsewhere(page, id, {
+    kind: 'edited',
+    columns: ['Status'],
+    changed: [{ id: 2, was: ['Held'], now: ['Given to charity'] }],
+  });
+  await expect(cell(page, 1, 2)).toHaveText('Given to charity');
+  await page.waitForTimeout(300);
+  await expect(status).toHaveValue('Mi');
+  await page.keyboard.type('ne');
+  await page.keyboard.press('Enter');
+  const panel = page.getByRole('dialog', { name: /changed this cell while you were typing/ });
+  await panel.getByRole('button', { name: 'Keep theirs' }).click();
+  await expect(cell(page, 1, 2)).toHaveText('Given to charity');
+  await page.getByRole('button', { name: 'Change Status' }).click();
+  await page.keyboard.type('Sold');
+  await editElsewhere(page, id, { kind: 'added', columns: ['Item no.'], added: [['A-1'], ['A-2'], ['A-3']] });
+  await expect(page.locator('footer')).toContainText('8 of 8');
+  await page.waitForTimeout(300);
+  await page.keyboard.press('Enter');
+  await expect
+    .poll(async () => (await stored(page, id)).map((row) => row.split('|')[2]))
+    .toEqual(['Returned', 'Sold', 'Held', 'Returned', 'Held', '', '', '']);
+  await page.request.delete(`/api/tables/${id}`);
+});
+
 test('columns are added, renamed, put in order and removed, and values renamed, live for others, each undone', async ({
   page,
   context,

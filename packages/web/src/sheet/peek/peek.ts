@@ -4,6 +4,7 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  effect,
   ElementRef,
   inject,
   Injector,
@@ -75,6 +76,13 @@ export class Peek {
   protected readonly last = computed(() => (this.answers.answer()?.shown ?? 0) - 1);
 
   constructor() {
+    // Another record has come here: what was being typed is written to the one that it was typed for.
+    let shown: number | undefined;
+    effect(() => {
+      const id = this.row()?.id;
+      if (shown !== undefined && id !== shown) this.opened.set('');
+      shown = id;
+    });
     // Where it covers the rows, the focus goes with it.
     afterNextRender(() => {
       if (matchMedia('(max-width: 800px)').matches) this.close().nativeElement.focus();
