@@ -183,7 +183,7 @@ export class Peek {
     if (row) this.keeper.write(row.id, name, was, text, this.index());
     const names = this.fields().map((field) => field.name);
     const next = names[names.indexOf(name) + (onward === 'right' ? 1 : onward === 'left' ? -1 : 0)];
-    if ((onward === 'right' || onward === 'left') && next !== undefined) this.opened.set(next);
+    if ((onward === 'right' || onward === 'left') && next !== undefined) this.open(next);
     else this.closeField(name, onward !== 'stay');
   }
 

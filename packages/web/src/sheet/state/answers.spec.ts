@@ -165,6 +165,24 @@ describe('A5, A7: late and lost answers', () => {
     expect(textOf(last())).toBe('um');
     answer(last(), 8);
     expect([answers.answer()!.matched, answers.problem()?.message]).toEqual([8, 'This bracket is not closed.']);
+    // But what was typed since is not given up for it.
+    type('um /(a)/');
+    answers.askAgain();
+    expect(textOf(last())).toBe('um /(a)/');
+    answer(last(), 3);
+    expect([answers.answer()!.matched, answers.problem(), answers.behind()]).toEqual([3, undefined, false]);
+  });
+
+  it('where nothing was on show yet, and nothing typed could not be asked either, it is asked again', () => {
+    const problem = { strand: 0, kind: 'refused', message: 'This bracket is not closed.', start: 0, end: 1 } as const;
+    store.open(TABLE, BOX, { ...BOX, strands: [{ verb: 'find', text: '/(/' }] });
+    jasmine.clock().tick(0);
+    answer(last(), 0, { problem } as Partial<SearchAnswer>);
+    last().to.error(new Error('lost'));
+    answers.askAgain();
+    expect(textOf(last())).toBe('');
+    answer(last(), 0, { asked: false, shown: 100 });
+    expect([answers.answer()!.shown, answers.problem()!.message]).toEqual([100, 'This bracket is not closed.']);
   });
 
   it('a pattern that cannot be read leaves the rows, and says where it stops', () => {

@@ -77,7 +77,8 @@ export class Answers {
   /** Where those rows are now, after the same question was answered anew. */
   readonly placed = signal<ReadonlyMap<number, number | null> | undefined>(undefined);
   private readonly again = new Subject<void>();
-  private readonly instead = new Subject<void>();
+  /** The question that could not be read, if the last one could not. */
+  private unreadKey: string | undefined;
   private needed = 0;
 
   private readonly rows = new FetchedRows();
@@ -103,7 +104,6 @@ export class Answers {
         map(() => this.asked()),
       ),
       this.again.pipe(map(() => this.askedAgain())),
-      this.instead.pipe(map(() => this.askedInstead())),
     )
       .pipe(
         latest((asked) => (asked ? this.ask(asked) : of(undefined))),
@@ -192,17 +192,18 @@ export class Answers {
     return { table: table.id, columns, key, text: textOf(strandsOf(box)), request };
   }
 
-  /** Nothing typed, in place of a text that was there from the start and cannot be read. */
-  private askedInstead(): Asked | undefined {
-    const asked = this.asked(withoutTexts(this.store.box()));
-    return asked && { ...asked, instead: true };
-  }
-
-  /** The same question as the one on show, where a newer text waits to be asked or cannot be read; else what the box asks now. */
+  /**
+   * The same question as the one on show, where a newer text waits to be asked or cannot be read; if nothing is on show yet, that
+   * of nothing typed in place of a text that cannot be read; else what the box asks now.
+   */
   private askedAgain(): Asked | undefined {
     const { searches = 'at each keystroke' } = this.store.box();
     const last = this.lastAsked;
-    const unread = this.problem() !== undefined && this.behind();
+    const unread = this.unreadKey === this.wantedKey();
+    if (unread && !last) {
+      const asked = this.asked(withoutTexts(this.store.box()));
+      return asked && { ...asked, instead: true };
+    }
     const waits = searches !== 'at each keystroke' && this.textBehind();
     if (!last || !(unread || waits)) return this.asked();
     const { stays, fresh } = this.lately.asked();
@@ -248,10 +249,13 @@ export class Answers {
     this.error.set(undefined);
     this.strands.set(this.store.strands());
     // What was asked in place of a text that cannot be read says nothing of it.
-    if (!asked.instead) this.problem.set(answer.problem ?? undefined);
+    if (!asked.instead) {
+      this.problem.set(answer.problem ?? undefined);
+      this.unreadKey = answer.problem ? asked.key : undefined;
+    }
     // A pattern that cannot be read answers nothing: the rows stay, and the box says where it stops.
     if (answer.problem) {
-      if (!this.answer()) this.instead.next();
+      if (!this.answer()) this.askAgain();
       return;
     }
     // Of an answer that only grows, in the table's own order, the rows fetched before stay true.
