@@ -1,7 +1,7 @@
 /** Where the chunks of a column lead an automaton, as far as that has been learnt. */
 import { Dfa, MATCHED } from '../automaton/index.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks } from '../store/index.js';
-import { type ChunkReading, NO_STATE, readChunk, readPool } from './chunk-reading.js';
+import { type ChunkReading, NO_STATE, type Reached, readChunk, readPool } from './chunk-reading.js';
 import type { Sorted } from './chunk-sorts.js';
 
 /**
@@ -29,6 +29,8 @@ export class ChunkMemory {
   begun = 0;
   private generation = 0;
   private chunks: Chunks | undefined;
+  /** Of so many states it has been taken over where shared chunks lead. */
+  private taken = 0;
 
   constructor(
     private readonly dfa: Dfa,
@@ -49,6 +51,7 @@ export class ChunkMemory {
     this.states.push(MATCHED, MATCHED, MATCHED, Dfa.START);
     this.numbers.fill(0);
     this.generation = this.dfa.generation;
+    this.taken = 0;
     this.begun++;
   }
 
@@ -74,38 +77,50 @@ export class ChunkMemory {
     this.widen();
   }
 
-  /** Learns what a sorting has found of a pool. @param first the number of its first chunk */
-  take({ reached }: Sorted, first: number): void {
-    const { begun, bits } = this;
-    for (const { from, states } of reached) {
-      const row = this.number(from) << bits;
-      // Most chunks lead to where the one before them did.
-      let last = NO_STATE;
-      let next = LOST;
-      let { memory } = this;
-      // What stands for a face break is read as what it is, not as a text.
-      for (let i = first === FACE_BREAK_CHUNK ? 1 : 0; i < states.length; i++) {
-        if (states[i] !== last) {
-          last = states[i];
-          next = this.stateOf(last);
-          ({ memory } = this);
-          if (this.begun !== begun) return;
-        }
-        memory[row | (first + i)] = next;
-      }
-    }
+  /** Learns what sortings have found of the chunks that segments share; what is known already is not learnt again. */
+  takeShared({ reached }: Sorted): void {
+    if (this.taken === reached.length) return;
+    // What stands for a face break is read as what it is, not as a text.
+    if (reached.every((one) => this.put(one, 0, FACE_BREAK_CHUNK + 1))) this.taken = reached.length;
+  }
+
+  /** Learns what a sorting has found of the chunks of the segment alone. */
+  takeOwn({ reached }: Sorted, { own }: Chunks): void {
+    reached.every((one) => this.put(one, own.first));
   }
 
   /** What each chunk of the segment alone leads to from the start, where most are read. */
   learnOwn({ own }: Chunks): void {
-    const { begun, reading, bits } = this;
-    const reached = readPool(this.dfa, reading, own, Dfa.START)?.states;
+    const { trait } = this.reading;
+    const reached = readPool(this.dfa, this.reading, own, Dfa.START);
     if (!reached) return;
-    for (let i = 0; i < reached.length && this.begun === begun; i++) {
-      if ((own.traits[i] & reading.trait) === 0) continue;
-      const next = this.stateOf(reached[i]);
-      if (this.begun === begun) this.memory[(FIRST << bits) | (own.first + i)] = next;
+    if (!this.put(reached, own.first) || own.countLacking(trait) === 0) return;
+    const row = FIRST << this.bits;
+    for (let i = 0; i < own.size; i++) if ((own.traits[i] & trait) === 0) this.memory[row | (own.first + i)] = UNKNOWN;
+  }
+
+  /**
+   * @param first the number of the pool's first chunk @param start the first one to be taken
+   * @returns false if all was forgotten meanwhile
+   */
+  private put({ from, states }: Reached, first: number, start = 0): boolean {
+    const { begun, bits } = this;
+    const row = this.number(from) << bits;
+    // Most chunks lead to where the one before them did.
+    let last = NO_STATE;
+    let next = LOST;
+    let { memory } = this;
+    if (this.begun !== begun) return false;
+    for (let i = start; i < states.length; i++) {
+      if (states[i] !== last) {
+        last = states[i];
+        next = this.stateOf(last);
+        ({ memory } = this);
+        if (this.begun !== begun) return false;
+      }
+      memory[row | (first + i)] = next;
     }
+    return true;
   }
 
   /** @returns the state that a chunk leads to from one of ours */

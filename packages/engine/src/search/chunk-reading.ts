@@ -37,15 +37,14 @@ const known = new WeakMap<ChunkPool, Map<string, Forms>>();
 export function formsOf(pool: ChunkPool, { key, trait, form }: ChunkReading): Forms {
   let kept = known.get(pool);
   if (!kept) known.set(pool, (kept = new Map()));
-  let forms = kept.get(key);
+  const forms = kept.get(key);
   if (forms) return forms;
   const { traits, first, size } = pool;
   const found = new Map<number, ChunkForm | undefined>();
   for (let i = 0; i < size; i++) if ((traits[i] & trait) === 0) found.set(i, form(pool.at(first + i)));
-  forms = found;
   if (kept.size === FEW_READINGS) kept.clear();
-  if (found.size <= FEW_FORMS) kept.set(key, forms);
-  return forms;
+  if (found.size <= FEW_FORMS) kept.set(key, found);
+  return found;
 }
 
 /** Where the chunks of a pool lead to from a state. */

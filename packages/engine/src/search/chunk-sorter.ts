@@ -27,27 +27,33 @@ const SAID_SHORT = SAID.map((sort) => ((sort & Said.leads) !== 0 ? Said.open : s
 /** Of each value, what all its chunks say; kept from call to call, since there are many values. */
 let gathered = wholeBytes(0);
 
-/** How many chunks in the values heed what others lead to. @param sorts of chunks from `first` on, at places from `from` up to `to` */
-function countHeeding(
-  { chunks, starts }: ChunkHolders,
-  sorts: Uint8Array,
-  first: number,
-  from: number,
-  to: number,
-): number {
+/** What a sorting finds of chunks: of those that segments share, and of the segment's own if they were looked at. */
+export interface Found {
+  readonly shared: Sorted;
+  readonly own: Sorted | undefined;
+}
+
+/** Chunks of one pool, at places of the holders. */
+interface Part {
+  readonly sorts: Uint8Array;
+  /** Number of the pool's first chunk. */
+  readonly first: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** How many chunks in the values heed what others lead to. */
+function countHeeding({ chunks, starts }: ChunkHolders, { sorts, first, from, to }: Part): number {
   let count = 0;
   for (let place = from; place < to; place++)
     if ((sorts[chunks[place] - first] & Said.heeds) !== 0) count += starts[place + 1] - starts[place];
   return count;
 }
 
-/** Adds what chunks say to the values that they come in. @param sorts, first, from, to see `countHeeding` */
+/** Adds what chunks say to the values that they come in. */
 function gather(
   { holders, sequence, starts: valueStarts }: Chunks,
-  sorts: Uint8Array,
-  first: number,
-  from: number,
-  to: number,
+  { sorts, first, from, to }: Part,
   said: Uint8Array,
   told: WholeBytes,
 ): void {
@@ -69,9 +75,7 @@ function gather(
 export class ChunkSorter {
   private readonly sorts: ChunkSorts;
   private sharedPool: ChunkPool | undefined;
-  /** What was told of the chunks that segments share, and of those of the segment that was sorted last, if they were looked at. */
-  shared: Sorted | undefined;
-  own: Sorted | undefined;
+  private shared: Sorted | undefined;
 
   constructor(
     dfa: Dfa,
@@ -89,21 +93,20 @@ export class ChunkSorter {
    * Values that hit for certain, and those that have to be read.
    * @param asked YES for each value that is asked; becomes HIT for those that do, YES for those to be read, NO for the others
    * @param own whether chunks of the segment alone are looked at, too; if not, values with such a chunk may have to be read
-   * @returns false if that could not be told; `asked` is then as it was
+   * @returns undefined if that could not be told; `asked` is then as it was
    */
-  sort(chunks: Chunks, asked: WholeBytes, own: boolean): boolean {
+  sort(chunks: Chunks, asked: WholeBytes, own: boolean): Found | undefined {
     const { sorts } = this;
     const shared = this.sharedOf(chunks.shared.pool);
     const ours = own ? sorts.of(chunks.own) : undefined;
-    this.own = ours;
     if (shared) sorts.heed(chunks.shared.pool, shared);
     if (ours) sorts.heed(chunks.own, ours);
-    if (!shared || !sorts.valid) return false;
+    if (!shared || !sorts.valid) return undefined;
     if (gathered.length < asked.length) gathered = wholeBytes(asked.length);
     const told = clearedBeginning(gathered, asked.length);
     this.gather(chunks, shared.sorts, ours?.sorts, told);
     tell(asked, told);
-    return true;
+    return { shared, own: ours };
   }
 
   private sharedOf(pool: ChunkPool): Sorted | undefined {
@@ -115,14 +118,13 @@ export class ChunkSorter {
   /** @param ours of the chunks of the segment alone; undefined if they are not looked at */
   private gather(chunks: Chunks, shared: Uint8Array, ours: Uint8Array | undefined, told: WholeBytes): void {
     const { holders, own } = chunks;
-    const { starts, values } = holders;
-    const { firstOwn, chunks: numbers } = holders;
-    let heeding = countHeeding(holders, shared, 0, 0, firstOwn);
-    if (ours) heeding += countHeeding(holders, ours, SHARED_CHUNKS, firstOwn, numbers.length);
+    const { starts, values, firstOwn, chunks: numbers } = holders;
+    const parts: Part[] = [{ sorts: shared, first: 0, from: 0, to: firstOwn }];
+    if (ours) parts.push({ sorts: ours, first: SHARED_CHUNKS, from: firstOwn, to: numbers.length });
+    const heeding = parts.reduce((sum, part) => sum + countHeeding(holders, part), 0);
     const said = this.sorts.tellsHeed && heeding * FEW_HEED < values.length ? SAID : SAID_SHORT;
-    gather(chunks, shared, 0, 0, firstOwn, said, told);
-    if (ours) gather(chunks, ours, SHARED_CHUNKS, firstOwn, numbers.length, said, told);
-    else {
+    for (const part of parts) gather(chunks, part, said, told);
+    if (!ours) {
       const unread = (own.sharedTraits & this.reading.trait) !== 0 ? Said.open : Said.odd;
       for (let i = starts[firstOwn]; i < values.length; i++) told[values[i]] |= unread;
     }

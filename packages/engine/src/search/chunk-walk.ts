@@ -7,8 +7,7 @@ import { Dfa } from '../automaton/index.js';
 import { FACE_BREAK_CHUNK, type Chunks, type WholeBytes, wordsOf } from '../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk, readPool } from './chunk-reading.js';
 import { ChunkMemory, FIRST } from './chunk-memory.js';
-import { ChunkSorter } from './chunk-sorter.js';
-import type { Sorted } from './chunk-sorts.js';
+import { ChunkSorter, type Found } from './chunk-sorter.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
 
 /** What becomes of a value by the state at its end; what is not known is still asked. */
@@ -33,11 +32,6 @@ const EACH_YES = 0x01010101;
 export class ChunkWalk {
   private readonly known: ChunkMemory;
   private sorter: ChunkSorter | undefined;
-  /** What it has found of the chunks of the segment alone, if it has been asked. */
-  private sortedOwn: Sorted | undefined;
-  /** Of so many states the sorter's findings of shared chunks were taken over, after so many beginnings. */
-  private taken = 0;
-  private takenBegun = 0;
 
   constructor(
     private readonly dfa: Dfa,
@@ -55,12 +49,12 @@ export class ChunkWalk {
     }
     const { repeating } = chunks;
     if (repeating && this.known.begun <= PATIENCE) {
-      const left = this.sortFirst(chunks, asked);
+      const { found, left } = this.sortFirst(chunks, asked);
       // Another column, or the sorting, may have made the automaton begin anew.
       this.known.follow();
       if (left > 0) {
         this.known.enter(chunks);
-        this.learnSorted(chunks, left);
+        this.learnFound(chunks, found, left);
         this.recall(chunks, repeating, asked);
       }
       settle(asked);
@@ -68,32 +62,26 @@ export class ChunkWalk {
     else this.readAll(chunks, asked);
   }
 
-  /** Where many values are asked that share their chunks, chunks are asked first. @returns how many are still to be asked */
-  private sortFirst(chunks: Chunks, asked: WholeBytes): number {
+  /**
+   * Where many values are asked that share their chunks, chunks are asked first.
+   * @returns what was found of them, if they were asked, and how many values are still to be asked
+   */
+  private sortFirst(chunks: Chunks, asked: WholeBytes): { found?: Found | undefined; left: number } {
     const many = countYes(asked);
-    this.sortedOwn = undefined;
-    if (many < FEW_VALUES || chunks.holders.parted) return many;
-    if (!this.sorter?.valid) {
-      this.sorter = new ChunkSorter(this.dfa, this.reading);
-      this.taken = 0;
-    }
+    if (many < FEW_VALUES || chunks.holders.parted) return { left: many };
+    if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
+    if (!this.sorter.valid) return { left: many };
     const cost = chunks.own.size + FORM_COST * chunks.own.countLacking(this.reading.trait);
-    if (!this.sorter.valid || !this.sorter.sort(chunks, asked, cost <= MANY_OWN * many)) return many;
-    this.sortedOwn = this.sorter.own;
-    return countYes(asked);
+    const found = this.sorter.sort(chunks, asked, cost <= MANY_OWN * many);
+    return { found, left: found ? countYes(asked) : many };
   }
 
-  /** What the sorting has found of chunks. @param left values that are still to be read */
-  private learnSorted(chunks: Chunks, left: number): void {
-    const { sorter, known } = this;
-    const { begun } = known;
-    if (sorter?.valid && sorter.shared && (this.taken !== sorter.shared.reached.length || this.takenBegun !== begun)) {
-      known.take(sorter.shared, 0);
-      this.taken = sorter.shared.reached.length;
-      this.takenBegun = begun;
-    }
+  /** @param left values that are still to be read */
+  private learnFound(chunks: Chunks, found: Found | undefined, left: number): void {
+    const { known } = this;
+    if (found) known.takeShared(found.shared);
     if (chunks.own.size > left) return;
-    if (this.sortedOwn) known.take(this.sortedOwn, chunks.own.first);
+    if (found?.own) known.takeOwn(found.own, chunks);
     else known.learnOwn(chunks);
   }
 
