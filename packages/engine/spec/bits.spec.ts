@@ -1,10 +1,15 @@
 import fc from 'fast-check';
 import {
+  addBits,
+  addMembers,
   countBetween,
   countBits,
+  countCommon,
+  dropBits,
   eachBit,
   emptyBits,
   fullBits,
+  keepBits,
   nextBit,
   pickBits,
   previousBit,
@@ -33,6 +38,39 @@ describe('bits', () => {
         expect(pickBits(bits, at, take)).toEqual(list.slice(at, at + take));
         expect(nextBit(bits, at)).toBe(list.find((one) => one >= at) ?? -1);
         expect(previousBit(bits, at)).toBe(list.filter((one) => one <= at).at(-1) ?? -1);
+      }),
+    );
+  });
+
+  it('are combined and counted whatever their size, also where nearly all are in', () => {
+    const size = fc.integer({ min: 1, max: 700 });
+    const pick = fc.tuple(size, fc.infiniteStream(fc.nat(9)), fc.constantFrom(0, 1, 8));
+    fc.assert(
+      fc.property(pick, ([many, digits, most]) => {
+        const draw = (): number[] =>
+          Array.from({ length: many }, (_, at) => at).filter(() => digits.next().value <= most);
+        const [a, b] = [draw(), draw()];
+        const set = (list: readonly number[]): Uint32Array => {
+          const bits = emptyBits(many);
+          for (const at of list) setBit(bits, at);
+          return bits;
+        };
+        const inB = new Set(b);
+        const combined = (combine: (target: Uint32Array, other: Uint32Array) => void): number[] => {
+          const target = set(a);
+          combine(target, set(b));
+          return pickBits(target, 0, many);
+        };
+        const common = a.filter((at) => inB.has(at));
+        expect(combined(addBits)).toEqual([...new Set([...a, ...b])].sort((x, y) => x - y));
+        expect(combined(keepBits)).toEqual(common);
+        expect(combined(dropBits)).toEqual(a.filter((at) => !inB.has(at)));
+        expect(countCommon(set(a), set(b))).toBe(common.length);
+        expect(countBits(set(a))).toBe(a.length);
+        const [from, to] = [a.length >>> 2, a.length - (a.length >>> 3)];
+        const target = set(b);
+        addMembers(Uint16Array.from(a), from, to, target);
+        expect(pickBits(target, 0, many)).toEqual([...new Set([...b, ...a.slice(from, to)])].sort((x, y) => x - y));
       }),
     );
   });

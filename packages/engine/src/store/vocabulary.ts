@@ -12,7 +12,7 @@
  * Source: J. Zobel, A. Moffat, "Inverted files for text search engines", ACM Computing Surveys 38(2), 2006 (n-gram
  * look-up of a vocabulary for partial terms); ready sets are our own measure.
  */
-import { emptyBits, type Bits } from './bits.js';
+import { addMembers, emptyBits, type Bits } from './bits.js';
 import { fold } from '../text/index.js';
 import type { Chunks } from './chunks.js';
 import type { PackReader, PackWriter } from './pack.js';
@@ -205,7 +205,7 @@ export class Vocabulary {
       let last = first;
       while (++i < tokens.length && tokens[i] === last + 1) last++;
       const end = postingStarts[last + 1];
-      for (let at = postingStarts[first]; at < end; at++) target[postings[at] >>> 5] |= 1 << (postings[at] & 31);
+      addMembers(postings, postingStarts[first], end, target);
     }
   }
 
