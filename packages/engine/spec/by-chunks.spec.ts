@@ -1,6 +1,14 @@
 /** Segments of many values that share their chunks: where the engine asks chunks first, and values only where it has to. */
 import fc from 'fast-check';
-import { blankQuestion, DEFAULT_SETTINGS, Search, Table, type Question, type Settings } from '@usual-needle/engine';
+import {
+  blankQuestion,
+  DEFAULT_SETTINGS,
+  Search,
+  Table,
+  type ColumnSpec,
+  type Question,
+  type Settings,
+} from '@usual-needle/engine';
 import { oracleRow, type OracleSettings, type OracleTerm } from './oracle.js';
 import { cares, wheres } from './settings.js';
 
@@ -278,5 +286,46 @@ describe('D8, D9: asking chunks before values', () => {
     expect(ask('ab-00007y', { where: 'whole cell' })).toBe(1);
     expect(ask('b-00007y', { where: 'whole cell' })).toBe(0);
     expect(ask('ab-00007yy', { where: 'end of the cell' })).toBe(0);
+  });
+
+  it('finds how cells begin and end where most have a chunk of their own', () => {
+    const marks = ['stamped ', 'ref ', '', ' S/N ', 'É ', 'name tape '];
+    const ends = ['', ' ', '  ', 'x', '\u0301', '\t'];
+    const NUMBERS: ColumnSpec = { name: 'Text', kind: 'number', shown: { number: { decimals: 2, grouping: true } } };
+    const of = (kind: 'text' | 'number'): Table => {
+      const cells = Array.from({ length: 4_000 }, (_, at) =>
+        kind === 'text' ? `${marks[at % 6]}K${at * 7}${ends[(at >>> 3) % 6]}` : String((at * 13) % 9_000),
+      );
+      return new Table(
+        [kind === 'number' ? NUMBERS : { name: 'Text', kind: 'text' }],
+        [...cells, '', ' '].map((cell, i) => ({ id: i + 1, cells: [cell] })),
+      );
+    };
+    for (const table of [of('text'), of('number')]) {
+      for (const text of [
+        '7',
+        '77',
+        '0',
+        '.00',
+        'x',
+        'ref K7',
+        'k7',
+        'stamped',
+        'name tape k35',
+        '1,0',
+        '1,001.00',
+        'é k28',
+        '1001',
+      ]) {
+        for (const where of ['start of the cell', 'end of the cell', 'whole cell'] as const) {
+          for (const care of [{}, { case: 'respect' }, { accents: 'respect' }] as Partial<Settings>[]) {
+            const [found, alone] = both(table, text, { where, ...care });
+            expect(found)
+              .withContext(`${text} ${where} ${JSON.stringify(care)}`)
+              .toBe(alone);
+          }
+        }
+      }
+    }
   });
 });

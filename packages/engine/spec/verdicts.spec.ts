@@ -1,6 +1,6 @@
 /** Verdicts go four at a time: held against one at a time, whatever their number. */
 import fc from 'fast-check';
-import { countYes, HIT, NO, Said, settle, tell, UNTOLD, YES } from '../dist/search/verdicts.js';
+import { countYes, hasUntold, HIT, NO, Said, settle, tell, UNTOLD, YES } from '../dist/search/verdicts.js';
 import { bitsOf, ColumnSegment, hasBit, pickBits, wholeBytes, type WholeBytes } from '../dist/store/index.js';
 
 const bytes = (...of: number[]): fc.Arbitrary<number[]> => fc.array(fc.constantFrom(...of), { maxLength: 1_300 });
@@ -21,6 +21,16 @@ describe('verdicts', () => {
     expect(countYes(wholeBytes(5_003).fill(YES))).toBe(5_003);
   });
 
+  it('tell whether one cannot be told', () => {
+    fc.assert(
+      fc.property(bytes(NO, YES, HIT), fc.nat(1_300), (list, at) => {
+        expect(hasUntold(bytesOf(list))).toBeFalse();
+        if (list.length > 0) list[at % list.length] = UNTOLD;
+        expect(hasUntold(bytesOf(list))).toBe(list.length > 0);
+      }),
+    );
+  });
+
   it('are settled', () => {
     fc.assert(
       fc.property(bytes(NO, YES, UNTOLD, HIT), (list) => {
@@ -33,11 +43,11 @@ describe('verdicts', () => {
 
   it('are told by what chunks say: to be read where one is odd, else a hit, else to be read where one is open, or leads and another heeds', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.constantFrom(NO, YES), fc.nat(31)), { maxLength: 1_300 }), (list) => {
+      fc.property(fc.array(fc.tuple(fc.constantFrom(NO, YES, HIT), fc.nat(31)), { maxLength: 1_300 }), (list) => {
         const verdicts = bytesOf(list.map(([asked]) => asked));
         tell(verdicts, bytesOf(list.map(([, said]) => said)));
         const expected = list.map(([asked, said]) => {
-          if (asked === NO) return NO;
+          if (asked !== YES) return asked;
           if ((said & Said.odd) !== 0) return YES;
           if ((said & Said.hit) !== 0) return HIT;
           const heeded = (said & Said.leads) !== 0 && (said & Said.heeds) !== 0;

@@ -7,23 +7,12 @@
  * A text can be read in parts: the state reached after one is where the next begins. That lets a caller who meets the same
  * parts again remember where they lead.
  */
-import { LazyStates, MATCHED, OVERGROWN, START, UNKNOWN } from './lazy-states.js';
+import { MOST_ENTRIES, NOT_TRIED, reader, type Texts } from './each-text.js';
+import { LazyStates, OVERGROWN, START, UNKNOWN } from './lazy-states.js';
 
-/** Texts of which it is tried whether they can be passed over, and states after which it is: to find out makes states, too. */
-const A_TRY = 256;
+/** States of which it is found out what moves them, by each reading of many texts: to find out makes states, too. */
 const FEW_TRIED = 4;
 const EVERY_KIND = -1;
-
-/** Many texts of ASCII units. */
-export interface Texts {
-  readonly units: Uint8Array;
-  /** Where in `units` each begins; it ends one before the next. */
-  readonly starts: Uint32Array;
-  /** Of each text, the kinds of all its units. */
-  readonly kinds: Uint32Array;
-  /** Of each ASCII unit, its kind, a bit. */
-  readonly unitKinds: Uint32Array;
-}
 
 export class Dfa extends LazyStates {
   /** The state that every text begins in. A state is named by where its row of the table begins. */
@@ -99,126 +88,127 @@ export class Dfa extends LazyStates {
     for (let unit = 0; unit < letters.length; unit++) {
       let next = this.table[state + letters[unit]];
       if (next === UNKNOWN) next = this.step(state, letters[unit]);
-      if (this.begun !== begun) return -1;
+      if (this.begun !== begun) return EVERY_KIND;
       if (next !== state) moving |= kinds[unit];
     }
-    return moving;
+    return moving === NOT_TRIED ? EVERY_KIND : moving;
+  }
+
+  /** @returns how many entries of the table the reader knows now; 0 if they are too many */
+  private giveStates(known: number): number {
+    const used = this.entries;
+    if (used > MOST_ENTRIES) return 0;
+    reader.table.set(this.table.subarray(0, used));
+    reader.moving.fill(NOT_TRIED, known, used);
+    reader.ends.fill(NOT_TRIED, known, used);
+    return used;
+  }
+
+  /**
+   * Reads many texts, all from one state, some at a time: then the reader has what was reached of them.
+   * @param which texts are read whose byte here has the bit
+   * @param begin, end what is done with texts before they are read, and after
+   * @param other if it is known what another state leads to, and `begin` gives it to the reader: that state
+   * @returns false if the table was thrown away meanwhile
+   */
+  private readBlocks(
+    texts: Texts,
+    letters: Uint16Array,
+    state: number,
+    which: Uint8Array,
+    bit: number,
+    begin: (from: number, count: number) => void,
+    end: (from: number, count: number) => void,
+    other?: number,
+  ): boolean {
+    const { begun } = this;
+    const { halt, moving } = reader;
+    const movingFrom = (from: number): number => this.moving(from, letters, texts.unitKinds);
+    reader.letters.set(letters);
+    reader.path[0] = state;
+    halt.depth = 0;
+    let known = this.giveStates(0);
+    moving[state] = movingFrom(state);
+    if (this.begun !== begun) return false;
+    let tried = 1;
+    for (let from = 0; from < which.length;) {
+      known = this.giveStates(known);
+      const count = known > 0 ? reader.take(texts, which, from) : 0;
+      if (count === 0) {
+        // A text that is too long for a block, or too many states.
+        reader.which[0] = which[from];
+        begin(from, 1);
+        if ((which[from] & bit) !== 0)
+          reader.reached[0] = this.run(texts.units, texts.starts[from], texts.starts[from + 1] - 1, state, letters);
+        if (this.begun !== begun) return false;
+        end(from, 1);
+        halt.depth = 0;
+        from++;
+        continue;
+      }
+      begin(from, count);
+      let text = 0;
+      while (known > 0) {
+        text =
+          other === undefined
+            ? reader.read(text, count, bit, halt.depth)
+            : reader.readBeside(text, count, bit, state, other);
+        this.lettersRead += halt.read;
+        halt.read = 0;
+        if (text === count) break;
+        if (halt.letter >= 0) this.step(halt.state, halt.letter);
+        else moving[halt.state] = tried++ < FEW_TRIED ? movingFrom(halt.state) : EVERY_KIND;
+        if (this.begun !== begun) return false;
+        known = this.giveStates(known);
+      }
+      end(from, text);
+      from += text;
+    }
+    return true;
   }
 
   /**
    * As `run`, of many texts, all from one state.
    * @param which texts are read whose byte here has the bit
-   * @param reached what `run` gives of each text that is read; written to
+   * @param reached what `run` gives of each text that is read, else 0; written to
+   * @param other if it is known what that is from another state, and `reached` has it: that state
    * @returns false if the table was thrown away meanwhile, and nothing that was written means anything
    */
   runEach(
-    { units, starts, kinds, unitKinds }: Texts,
+    texts: Texts,
     letters: Uint16Array,
     state: number,
     which: Uint8Array,
     bit: number,
     reached: Int32Array,
+    other?: number,
   ): boolean {
-    const { begun } = this;
-    // Where nothing in a text leads out of a state, it need not be read. That goes for the state after its first letter, too.
-    const moving = this.moving(state, letters, unitKinds);
-    if (this.begun !== begun) return false;
-    const movingLater = new Map([[state, moving]]);
-    let second = state;
-    let secondMoving = moving;
-    let { table } = this;
-    let read = 0;
-    let passedOver = 0;
-    for (let number = 0; number < which.length; number++) {
-      if ((which[number] & bit) === 0) continue;
-      // Where hardly one of the first can be passed over, it is not looked for any more.
-      const passes = number < A_TRY || passedOver > A_TRY >> 4;
-      if (passes && (kinds[number] & moving) === 0) {
-        reached[number] = state;
-        passedOver++;
-        continue;
-      }
-      let i = starts[number] | 0;
-      const to = (starts[number + 1] | 0) - 1;
-      let at = state;
-      let next = passes ? table[state + letters[units[i]]] : UNKNOWN;
-      if (next >= 0 && next !== second) {
-        second = next;
-        const known = movingLater.get(second);
-        if (known === undefined && movingLater.size < FEW_TRIED) {
-          movingLater.set(second, (secondMoving = this.moving(second, letters, unitKinds)));
-          if (this.begun !== begun) return false;
-          ({ table } = this);
-        } else secondMoving = known ?? EVERY_KIND;
-      }
-      if (next >= 0 && (kinds[number] & secondMoving) === 0) {
-        reached[number] = next;
-        passedOver++;
-        continue;
-      }
-      read -= i;
-      for (; i < to; i++) {
-        next = table[at + letters[units[i]]];
-        if (next < 0) break;
-        at = next;
-      }
-      read += i;
-      if (i < to) {
-        at = next === MATCHED ? next : this.run(units, i, to, at, letters);
-        if (this.begun !== begun) return false;
-        ({ table } = this);
-      }
-      reached[number] = at;
-    }
-    this.lettersRead += read + passedOver;
-    return true;
+    const begin = (from: number, count: number): void => {
+      if (other === undefined) reader.reached.fill(0, 0, count);
+      else reader.reached.set(reached.subarray(from, from + count));
+    };
+    const end = (from: number, count: number): void => reached.set(reader.reached.subarray(0, count), from);
+    return this.readBlocks(texts, letters, state, which, bit, begin, end, other);
   }
 
   /**
-   * As `runEach`, where it is known what that gives from another state: mostly both come to the same after a letter or two.
-   * @param reached what is known; becomes what is asked
-   * @param other the state that it is known of
+   * Whether the program matches in each of many texts.
+   * @param which texts are read whose byte here has the bit; where there is no match the byte becomes 0
+   * @returns false if the table was thrown away meanwhile, and only some were read
    */
-  runEachBeside(
-    { units, starts, kinds, unitKinds }: Texts,
-    letters: Uint16Array,
-    state: number,
-    which: Uint8Array,
-    bit: number,
-    reached: Int32Array,
-    other: number,
-  ): boolean {
-    const { begun } = this;
-    const moving = this.moving(state, letters, unitKinds);
-    if (this.begun !== begun) return false;
-    let { table } = this;
-    let read = 0;
-    for (let number = 0; number < which.length; number++) {
-      if ((which[number] & bit) === 0) continue;
-      if ((kinds[number] & moving) === 0) {
-        reached[number] = state;
-        continue;
+  testEach(texts: Texts, letters: Uint16Array, which: Uint8Array, bit: number): boolean {
+    const { ends, halt, reached } = reader;
+    const end = (from: number, count: number): void => {
+      if (this.entries > MOST_ENTRIES) {
+        for (let text = 0; text < count; text++)
+          if ((which[from + text] & bit) !== 0 && !this.matchesAtEnd(reached[text])) which[from + text] = 0;
+        return;
       }
-      const from = starts[number] | 0;
-      const to = (starts[number + 1] | 0) - 1;
-      let at = state;
-      let beside = other;
-      let i = from;
-      for (; i < to && at !== beside; i++) {
-        const letter = letters[units[i]];
-        const next = table[at + letter];
-        beside = table[beside + letter];
-        if (next < 0 || beside < 0) break;
-        at = next;
-      }
-      read += i - from;
-      if (at === beside) continue;
-      reached[number] = i < to ? this.run(units, i, to, at, letters) : at;
-      if (this.begun !== begun) return false;
-      ({ table } = this);
-    }
-    this.lettersRead += read;
-    return true;
+      for (let text = 0; (text = reader.judge(text, count, bit)) < count;)
+        ends[halt.state] = this.matchesAtEnd(halt.state) ? 1 : 0;
+      which.set(reader.which.subarray(0, count), from);
+    };
+    return this.readBlocks(texts, letters, START, which, bit, () => undefined, end);
   }
 
   /** Whether the program matches somewhere in a text. @param starts see `runText` */

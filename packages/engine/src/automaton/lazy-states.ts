@@ -80,6 +80,11 @@ export class LazyStates {
     return this.simulation !== undefined;
   }
 
+  /** Entries of the table that are of states. */
+  get entries(): number {
+    return this.states.length * this.width;
+  }
+
   private begin(): void {
     this.bytes = 0;
     this.states.length = 0;

@@ -57,6 +57,7 @@ export interface Reached {
 /**
  * The automaton's states after all chunks of a pool, in one go.
  * @param beside what is known from another state
+ * @param states in which they are put
  * @returns undefined if the automaton has begun anew meanwhile
  */
 export function readPool(
@@ -65,12 +66,10 @@ export function readPool(
   pool: ChunkPool,
   from: number,
   beside?: Reached,
+  states: Int32Array = new Int32Array(pool.size),
 ): Reached | undefined {
-  const states = beside?.states.slice() ?? new Int32Array(pool.size);
-  const read = beside
-    ? dfa.runEachBeside(pool, letters, from, pool.traits, trait, states, beside.from)
-    : dfa.runEach(pool, letters, from, pool.traits, trait, states);
-  return read ? { from, states } : undefined;
+  if (beside) states.set(beside.states);
+  return dfa.runEach(pool, letters, from, pool.traits, trait, states, beside?.from) ? { from, states } : undefined;
 }
 
 /** The automaton's state after a form. */

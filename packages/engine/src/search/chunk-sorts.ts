@@ -1,6 +1,6 @@
 /** What each chunk says of the values that it comes in, by an automaton that reads them, whatever stands beside it. */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { Trait, type ChunkPool } from '../store/index.js';
+import { SHARED_CHUNKS, Trait, type ChunkPool } from '../store/index.js';
 import { type ChunkReading, type Forms, formsOf, NO_STATE, type Reached, readForm, readPool } from './chunk-reading.js';
 import { Said } from './verdicts.js';
 
@@ -9,8 +9,9 @@ export const LATER = 64;
 /** States that chunks may lead to, of which it is worth while to know which chunks heed them. */
 const MOST_LEADING = 4;
 
-/** Kinds of chunks that are kept apart while they are gone through. */
-const MOST_ALIKE = 16;
+/** States that are kept apart while chunks are gone through. */
+const FEW_STATES = 15;
+const NOT_KNOWN = 255;
 
 /** What the chunks of a pool say, by their place in it. */
 export interface Sorted {
@@ -22,6 +23,8 @@ export interface Sorted {
   readonly forms: Forms;
   /** Of so many of the leading states it is known which chunks heed them. */
   heeded: number;
+  /** How many chunks do. */
+  heeding: number;
 }
 
 export class ChunkSorts {
@@ -32,6 +35,9 @@ export class ChunkSorts {
   private readonly least: number;
   /** States after chunks that may change what the chunk after them does. */
   private readonly leading: number[] = [];
+
+  /** Of the chunks of one segment after the other. */
+  private readonly rooms: Int32Array[] = [];
 
   constructor(
     private readonly dfa: Dfa,
@@ -70,37 +76,55 @@ export class ChunkSorts {
     const closed = statesFrom(base);
     const later = statesFrom(least);
     if (!first || !closed || !later) return undefined;
-    const sorts = new Uint8Array(pool.size);
-    const alike: { first: number; closed: number; later: number; spaced: number; sort: number }[] = [];
-    for (let i = 0; i < sorts.length; i++) {
-      const spaced = pool.traits[i] & Trait.spaced;
-      let j = 0;
-      // Chunks do few things, and are many.
-      for (; j < alike.length; j++) {
-        const one = alike[j];
-        if (one.first === first[i] && one.closed === closed[i] && one.later === later[i] && one.spaced === spaced)
-          break;
+    const sorts = this.sortAll(pool, first, later, closed);
+    return this.current ? { sorts, reached, forms, heeded: 0, heeding: 0 } : undefined;
+  }
+
+  /**
+   * Chunks are many, and lead to few states: these are numbered, and of four numbers it is known what they come to.
+   * @param first, later, closed of each chunk: see `sortOf`
+   */
+  private sortAll(pool: ChunkPool, first: Int32Array, later: Int32Array, closed: Int32Array): Uint8Array {
+    const { traits, size } = pool;
+    const sorts = new Uint8Array(size);
+    const numbers = new Uint8Array(this.dfa.entries - NO_STATE);
+    const known = new Uint8Array(1 << 13).fill(NOT_KNOWN);
+    let count = 0;
+    const numberOf = (state: number): number => (numbers[state - NO_STATE] = count < FEW_STATES ? ++count : 0);
+    // Mostly all chunks are read from one state.
+    const alike = first === later && first === closed;
+    for (let i = 0; i < size; i++) {
+      const f = first[i];
+      const l = alike ? f : later[i];
+      const c = alike ? f : closed[i];
+      const spaced = traits[i] & Trait.spaced;
+      const a = numbers[f - NO_STATE] || numberOf(f);
+      const b = alike ? a : numbers[l - NO_STATE] || numberOf(l);
+      const d = alike ? a : numbers[c - NO_STATE] || numberOf(c);
+      const at = a | (b << 4) | (d << 8) | (spaced << 10);
+      let sort = known[at];
+      if (sort === NOT_KNOWN) {
+        sort = this.sortOf(f, l, c, spaced !== 0);
+        if (a !== 0 && b !== 0 && d !== 0) known[at] = sort;
       }
-      if (j === alike.length) {
-        const sort = this.sortOf(first[i], later[i], closed[i], spaced !== 0);
-        if (j === MOST_ALIKE) alike.length = j = 0;
-        alike[j] = { first: first[i], closed: closed[i], later: later[i], spaced, sort };
-      }
-      sorts[i] = alike[j].sort;
+      sorts[i] = sort;
     }
-    return this.current ? { sorts, reached, forms, heeded: 0 } : undefined;
+    return sorts;
   }
 
   /** Finds which chunks heed what others lead to, as far as that is not known yet. */
   heed(pool: ChunkPool, sorted: Sorted): void {
     const { sorts, forms } = sorted;
+    const { traits } = pool;
     const closed = this.reached(pool, forms, this.base, sorted.reached);
     for (; this.tellsHeed && sorted.heeded < this.leading.length; sorted.heeded++) {
       const reached = this.reached(pool, forms, this.leading[sorted.heeded], sorted.reached);
       if (!reached || !closed) return;
       for (let i = 0; i < sorts.length; i++) {
         if (reached[i] === closed[i] || (sorts[i] & ~(Said.leads | Said.heeds)) !== 0) continue;
-        if ((pool.traits[i] & Trait.spaced) !== 0 || this.dfa.matchesAtEnd(reached[i])) sorts[i] |= Said.heeds;
+        if ((traits[i] & Trait.spaced) === 0 && !this.dfa.matchesAtEnd(reached[i])) continue;
+        if ((sorts[i] & Said.heeds) === 0) sorted.heeding++;
+        sorts[i] |= Said.heeds;
       }
     }
   }
@@ -114,12 +138,19 @@ export class ChunkSorts {
     if (!this.current) return undefined;
     const same = known.find(({ from }) => from === state);
     if (same) return same.states;
-    const reached = readPool(dfa, reading, pool, state, known[0]);
+    const reached = readPool(dfa, reading, pool, state, known[0], this.room(pool, known.length));
     if (!reached) return undefined;
     for (const [i, form] of forms) reached.states[i] = this.current ? readForm(dfa, form, state) : NO_STATE;
     if (!this.current) return undefined;
     known.push(reached);
     return reached.states;
+  }
+
+  /** Where it is put what a pool's chunks lead to from one state more: that of shared chunks is kept. */
+  private room({ first, size }: ChunkPool, place: number): Int32Array {
+    if (first < SHARED_CHUNKS) return new Int32Array(size);
+    const room = this.rooms[place];
+    return (room?.length >= size ? room : (this.rooms[place] = new Int32Array(2 * size))).subarray(0, size);
   }
 
   /**

@@ -43,13 +43,19 @@ export class ChunkWalk {
   /** @param asked YES for each value that is asked; those that do not hit become NO, or UNTOLD */
   ask(chunks: Chunks, asked: WholeBytes): void {
     const { dfa, reading } = this;
+    const many = countYes(asked);
+    if (many === 0) {
+      settle(asked);
+      return;
+    }
     if (dfa.overgrown) {
-      for (let value = 0; value < asked.length; value++) if (asked[value] !== NO) asked[value] = UNTOLD;
+      for (let value = 0; value < asked.length; value++) if (asked[value] === YES) asked[value] = UNTOLD;
+      settle(asked);
       return;
     }
     const { repeating } = chunks;
     if (repeating && this.known.begun <= PATIENCE) {
-      const { found, left } = this.sortFirst(chunks, asked);
+      const { found, left } = this.sortFirst(chunks, asked, many);
       // Another column, or the sorting, may have made the automaton begin anew.
       this.known.follow();
       if (left > 0) {
@@ -57,17 +63,20 @@ export class ChunkWalk {
         this.learnFound(chunks, found, left);
         this.recall(chunks, repeating, asked);
       }
-      settle(asked);
-    } else if (chunks.single && (chunks.own.sharedTraits & reading.trait) !== 0) this.readSingle(chunks, asked);
-    else this.readAll(chunks, asked);
+    } else {
+      const { single, own } = chunks;
+      const atOnce = single && (own.sharedTraits & reading.trait) !== 0;
+      if (!atOnce || !dfa.testEach(own, reading.letters, asked, YES)) this.readAll(chunks, asked);
+    }
+    settle(asked);
   }
 
   /**
    * Where many values are asked that share their chunks, chunks are asked first.
+   * @param many how many are asked
    * @returns what was found of them, if they were asked, and how many values are still to be asked
    */
-  private sortFirst(chunks: Chunks, asked: WholeBytes): { found?: Found | undefined; left: number } {
-    const many = countYes(asked);
+  private sortFirst(chunks: Chunks, asked: WholeBytes, many: number): { found?: Found | undefined; left: number } {
     if (many < FEW_VALUES || chunks.holders.parted) return { left: many };
     if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
     if (!this.sorter.valid) return { left: many };
@@ -148,26 +157,13 @@ export class ChunkWalk {
     return VERDICTS[state];
   }
 
-  /** Where each value is one chunk. */
-  private readSingle(chunks: Chunks, asked: WholeBytes): void {
-    const { dfa, reading } = this;
-    const { own } = chunks;
-    const reached = new Int32Array(asked.length);
-    if (!dfa.runEach(own, reading.letters, Dfa.START, asked, YES, reached)) {
-      this.readAll(chunks, asked);
-      return;
-    }
-    for (let value = 0; value < asked.length; value++)
-      if (asked[value] !== NO && !dfa.matchesAtEnd(reached[value])) asked[value] = NO;
-  }
-
   private readAll(chunks: Chunks, asked: WholeBytes): void {
     const { dfa, reading } = this;
     const { sequence, starts, own } = chunks;
     const firsts = this.firstStates(chunks, asked);
     const { generation } = dfa;
     for (let value = 0; value < asked.length; value++) {
-      if (asked[value] === NO) continue;
+      if (asked[value] !== YES) continue;
       const from = starts[value];
       const to = starts[value + 1];
       let state: number = Dfa.START;

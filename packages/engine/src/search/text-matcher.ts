@@ -1,6 +1,6 @@
 /** Words and phrases: a folded text that stands somewhere in a folded cell. */
 import { emptyBits, FACE_BREAK, type Bits, type Cell, type ColumnSegment, type WholeBytes } from '../store/index.js';
-import { judgeAtEnds } from './at-ends.js';
+import { EndsReader } from './at-ends.js';
 import {
   characterStarts,
   endsWord,
@@ -16,6 +16,7 @@ import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
 import type { ChunkReader } from './chunk-reader.js';
 import { foldedReader } from './folded-chunks.js';
 import type { Filter, Growth, Matcher } from './matcher.js';
+import { hasUntold } from './verdicts.js';
 
 /** Whether a hit may be from one place to another, besides what its position asks for. */
 type Fits = (start: number, end: number) => boolean;
@@ -111,6 +112,7 @@ export class TextMatcher implements Matcher {
   private readonly needle: string;
   private readonly edges: boolean;
   private readonly halves: boolean;
+  private readonly ends: EndsReader | undefined;
   private reader: ChunkReader | undefined;
 
   /** @param text not blank once folded */
@@ -123,6 +125,7 @@ export class TextMatcher implements Matcher {
     ({ key: this.key, growth: this.growth } = textKey(this.needle, where, setting));
     this.edges = setting.accents === 'respect';
     this.halves = hasHalves(this.needle);
+    this.ends = EndsReader.of(this.needle, where, setting);
     const loose = setting.case === 'ignore' && !this.edges;
     const pieces = piecesOf(text).map((piece) => [piece]);
     this.filter = { pieces, exact: loose && where === 'anywhere' && pieces.length === 1 && !this.halves };
@@ -145,7 +148,8 @@ export class TextMatcher implements Matcher {
   }
 
   judge(column: ColumnSegment, asked: WholeBytes): void {
-    if (judgeAtEnds(column.chunks, this.needle, this.where, this.setting, asked)) return;
+    // A judging that goes on has been through it.
+    if (this.ends && !hasUntold(asked) && this.ends.judge(column.chunks, asked)) return;
     this.reader ??= foldedReader(
       new Dfa(compileText(this.needle, this.where, this.edges)),
       this.setting,

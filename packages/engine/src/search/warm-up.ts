@@ -14,11 +14,14 @@ const COLUMNS: ColumnSpec[] = [
   { name: 'Serial', kind: 'text' },
   { name: 'Value', kind: 'number' },
   { name: 'Choice', kind: 'choice' },
+  { name: 'Marks', kind: 'text' },
 ];
 const WORDS =
   'amber basket candle drawer engine feather garden hammer island jacket kettle ladder meadow needle orchard pocket quilt ribbon saddle timber urchin velvet window yarn café Straße child’s'.split(
     ' ',
   );
+/** What is put beside numbers of which each is another. */
+const LETTERS = ['n', 'd', 'e', 'ne', '-', 'n-', 'E'];
 /** More than fill the first, short segment, so that there are two. */
 const ROWS = 40_003;
 
@@ -65,8 +68,17 @@ const SETTINGS: Partial<Settings>[] = [
 function* rows(): Generator<Row> {
   const word = (at: number): string => WORDS[at % WORDS.length];
   for (let id = 1; id <= ROWS; id++) {
-    const text = [id, id >>> 2, id >>> 5, id * 7, id >>> 9].map(word).join(' ');
-    yield { id, cells: [text, `SN-${10_000 + id}`, id % 3 === 0 ? '' : String((id * 37) % 1000), word(id >>> 3)] };
+    // Of all lengths, and none as often as another.
+    const text = [id, id >>> 2, (id * id) >>> 5, id * 7, id >>> 9]
+      .slice((id * id) % 5)
+      .map(word)
+      .join(' ');
+    const marks =
+      id % 4 === 0
+        ? ''
+        : `${word(id)} ${word(id >>> 2)} ${LETTERS[id % 7]}${(id * 7919) % 100_003}${id % 64 === 0 ? 'é' : LETTERS[id % 5]}`;
+    const value = id % 3 === 0 ? '' : String((id * 37) % 1000);
+    yield { id, cells: [text, `SN-${10_000 + id}`, value, word(id >>> 3), marks] };
   }
 }
 

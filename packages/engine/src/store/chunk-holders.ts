@@ -7,8 +7,10 @@ export class ChunkHolders {
   private constructor(
     /** Numbers of the chunks that come in the sequences, rising; the face break is none. */
     readonly chunks: Uint32Array,
-    /** Values with the chunk at place `p` of `chunks`: `values[starts[p]]` up to `values[starts[p + 1]]`, rising. */
+    /** Values with the chunk at place `p` of `chunks`: `values[starts[p]]` up to `values[starts[p + 1]]`. */
     readonly starts: Uint32Array,
+    /** Of those, the values that begin with the chunk come first: the others from `values[laters[p]]` on. */
+    readonly laters: Uint32Array,
     /** There are at most 65,536 values in a segment. */
     readonly values: Uint16Array,
     /** Whether a value has two faces. */
@@ -21,20 +23,31 @@ export class ChunkHolders {
     for (let i = 0; i < sequence.length; i++) counts[sequence[i]]++;
     const parted = counts[FACE_BREAK_CHUNK] > 0;
     counts[FACE_BREAK_CHUNK] = 0;
+    const firsts = new Uint32Array(end);
+    for (let value = 0; value + 1 < valueStarts.length; value++)
+      if (valueStarts[value] < valueStarts[value + 1]) firsts[sequence[valueStarts[value]]]++;
     const used: number[] = [];
+    const nextFirst = new Uint32Array(end);
     const next = new Uint32Array(end);
     const starts = [0];
+    const laters: number[] = [];
     for (let chunk = 0, at = 0; chunk < end; chunk++) {
       if (counts[chunk] === 0) continue;
       used.push(chunk);
-      next[chunk] = at;
+      nextFirst[chunk] = at;
+      laters.push((next[chunk] = at + firsts[chunk]));
       starts.push((at += counts[chunk]));
     }
     const values = new Uint16Array(starts[starts.length - 1]);
-    for (let value = 0; value + 1 < valueStarts.length; value++)
-      for (let i = valueStarts[value]; i < valueStarts[value + 1]; i++)
-        if (sequence[i] !== FACE_BREAK_CHUNK) values[next[sequence[i]]++] = value;
-    return new ChunkHolders(Uint32Array.from(used), Uint32Array.from(starts), values, parted);
+    for (let value = 0; value + 1 < valueStarts.length; value++) {
+      const first = valueStarts[value];
+      for (let i = first; i < valueStarts[value + 1]; i++) {
+        if (sequence[i] === FACE_BREAK_CHUNK) continue;
+        const places = i === first ? nextFirst : next;
+        values[places[sequence[i]]++] = value;
+      }
+    }
+    return new ChunkHolders(Uint32Array.from(used), Uint32Array.from(starts), Uint32Array.from(laters), values, parted);
   }
 
   /** The first place of a chunk of the segment alone. */
@@ -45,15 +58,16 @@ export class ChunkHolders {
   pack(to: PackWriter): void {
     to.numbers(this.chunks);
     to.numbers(this.starts);
+    to.numbers(this.laters);
     to.numbers(this.values);
     to.count(this.parted ? 1 : 0);
   }
 
   static unpacked(from: PackReader): ChunkHolders {
-    return new ChunkHolders(from.u32(), from.u32(), from.u16(), from.count() === 1);
+    return new ChunkHolders(from.u32(), from.u32(), from.u32(), from.u16(), from.count() === 1);
   }
 
   get bytes(): number {
-    return this.chunks.byteLength + this.starts.byteLength + this.values.byteLength;
+    return this.chunks.byteLength + this.starts.byteLength + this.laters.byteLength + this.values.byteLength;
   }
 }

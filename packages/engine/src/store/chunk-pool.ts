@@ -37,6 +37,20 @@ function kindsOf(units: Uint8Array, starts: Uint32Array): Uint32Array {
   });
 }
 
+/** How many units of each text are those that the one before it begins with. */
+function sharesOf(units: Uint8Array, starts: Uint32Array): Uint8Array {
+  const shares = new Uint8Array(starts.length - 1);
+  for (let text = 1; text < shares.length; text++) {
+    const before = starts[text - 1];
+    const at = starts[text];
+    const most = Math.min(at - before, starts[text + 1] - at, 256) - 1;
+    let count = 0;
+    while (count < most && units[before + count] === units[at + count]) count++;
+    shares[text] = count;
+  }
+  return shares;
+}
+
 export class ChunkPool {
   /** Traits of each chunk, by its number less `first`. */
   readonly traits: Uint8Array;
@@ -55,6 +69,8 @@ export class ChunkPool {
     traits: Uint8Array,
     units: Uint8Array,
     kinds: Uint32Array,
+    /** How many units of each are those that the one before it begins with. */
+    readonly shares: Uint8Array,
   ) {
     this.traits = traits;
     this.units = units;
@@ -67,7 +83,14 @@ export class ChunkPool {
     const { joined } = texts;
     const units = new Uint8Array(joined.length);
     for (let at = 0; at < joined.length; at++) units[at] = joined.charCodeAt(at);
-    return new ChunkPool(texts, first, Uint8Array.from(chunks, traitsOf), units, kindsOf(units, texts.starts));
+    return new ChunkPool(
+      texts,
+      first,
+      Uint8Array.from(chunks, traitsOf),
+      units,
+      kindsOf(units, texts.starts),
+      sharesOf(units, texts.starts),
+    );
   }
 
   pack(to: PackWriter): void {
@@ -76,11 +99,12 @@ export class ChunkPool {
     to.numbers(this.traits);
     to.numbers(this.units);
     to.numbers(this.kinds);
+    to.numbers(this.shares);
   }
 
   static unpacked(from: PackReader): ChunkPool {
     const first = from.count();
-    return new ChunkPool(TextPool.unpacked(from), first, from.bytes(), from.bytes(), from.u32());
+    return new ChunkPool(TextPool.unpacked(from), first, from.bytes(), from.bytes(), from.u32(), from.bytes());
   }
 
   /** How many chunks do not have a trait. */
@@ -112,6 +136,8 @@ export class ChunkPool {
   }
 
   get bytes(): number {
-    return this.texts.bytes + this.traits.byteLength + this.units.byteLength + this.kinds.byteLength;
+    return (
+      this.texts.bytes + this.traits.byteLength + this.units.byteLength + this.kinds.byteLength + this.shares.byteLength
+    );
   }
 }

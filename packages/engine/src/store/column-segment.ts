@@ -4,7 +4,7 @@
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
 import { clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
-import { wholeBytes, type WholeBytes } from './bytes.js';
+import { clearedBeginning, wholeBytes, type WholeBytes } from './bytes.js';
 import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -18,9 +18,11 @@ import { Vocabulary } from './vocabulary.js';
 
 /** Verdicts on the distinct values of a column, one byte a value: kept where a judging is stopped, and goes on later. */
 export class Judging {
-  /** Once it is begun: most askings are answered by the index, and need none. */
   asked: WholeBytes | undefined;
 }
+
+/** Verdicts of a judging that goes on: the same memory each time, since a search has a hundred of them. */
+let verdicts = wholeBytes(0);
 
 /** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
 const FEW_VALUES = 64;
@@ -279,18 +281,27 @@ export class ColumnSegment {
    */
   rowsWhere(judge: (asked: WholeBytes) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
     const many = candidates ? countBits(candidates) : this.rowCount;
-    let { asked } = judging;
-    if (!asked) {
-      asked = judging.asked = wholeBytes(this.valueCount);
-      // Few values, or nearly all, or short ones, are asked sooner than told apart.
-      const { sequence, single } = this.chunks;
-      const most = this.chunks.repeating ? 0.3 : 0.75;
-      const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * most;
-      if (candidates && !quick && (single || 2 * many < sequence.length)) markValues(this.codes, candidates, asked);
-      else asked.fill(1);
+    const asked = judging.asked ?? this.toBeAsked(many, candidates);
+    try {
+      judge(asked);
+    } catch (stop) {
+      (judging.asked ??= wholeBytes(asked.length)).set(asked);
+      throw stop;
     }
-    judge(asked);
     return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : rowsAmong(this.codes, candidates, asked);
+  }
+
+  /** 1 for each value that is asked, at least those of the candidates, which are so many rows. */
+  private toBeAsked(many: number, candidates?: Bits): WholeBytes {
+    if (verdicts.length < this.valueCount) verdicts = wholeBytes(this.valueCount);
+    const asked = clearedBeginning(verdicts, this.valueCount);
+    // Few values, or nearly all, or short ones, are asked sooner than told apart.
+    const { sequence, single } = this.chunks;
+    const most = this.chunks.repeating ? 0.3 : 0.75;
+    const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * most;
+    if (candidates && !quick && (single || 2 * many < sequence.length)) markValues(this.codes, candidates, asked);
+    else asked.fill(1);
+    return asked;
   }
 
   /** @param passed 1 for each value that did, else 0 */
