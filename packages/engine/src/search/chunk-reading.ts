@@ -32,6 +32,32 @@ const FEW_FORMS = 2_048;
 /** Kinds of readings whose forms are kept. */
 const FEW_READINGS = 4;
 const known = new WeakMap<ChunkPool, Map<string, Forms>>();
+/** Forms by chunk, of each kind of reading: much the same chunks come in every segment. */
+const found = new Map<string, Map<string, ChunkForm | undefined>>();
+const MOST_FOUND = 8_192;
+
+function formOf(
+  chunk: string,
+  form: ChunkReading['form'],
+  kept: Map<string, ChunkForm | undefined>,
+): ChunkForm | undefined {
+  const same = kept.get(chunk);
+  if (same || kept.has(chunk)) return same;
+  if (kept.size === MOST_FOUND) kept.clear();
+  const made = form(chunk);
+  kept.set(chunk, made);
+  return made;
+}
+
+/** What is kept under a key, which is made if there is nothing; others are dropped where there are too many. */
+function keptOf<T>(all: Map<string, T>, key: string, make: () => T): T {
+  let one = all.get(key);
+  if (one === undefined) {
+    if (all.size === FEW_READINGS) all.clear();
+    all.set(key, (one = make()));
+  }
+  return one;
+}
 
 /** The forms of all chunks of a pool that are not read unit by unit. */
 export function formsOf(pool: ChunkPool, { key, trait, form }: ChunkReading): Forms {
@@ -40,11 +66,11 @@ export function formsOf(pool: ChunkPool, { key, trait, form }: ChunkReading): Fo
   const forms = kept.get(key);
   if (forms) return forms;
   const { traits, first, size } = pool;
-  const found = new Map<number, ChunkForm | undefined>();
-  for (let i = 0; i < size; i++) if ((traits[i] & trait) === 0) found.set(i, form(pool.at(first + i)));
-  if (kept.size === FEW_READINGS) kept.clear();
-  if (found.size <= FEW_FORMS) kept.set(key, found);
-  return found;
+  const alike = keptOf(found, key, () => new Map<string, ChunkForm | undefined>());
+  const made = new Map<number, ChunkForm | undefined>();
+  for (let i = 0; i < size; i++) if ((traits[i] & trait) === 0) made.set(i, formOf(pool.at(first + i), form, alike));
+  if (made.size <= FEW_FORMS) keptOf(kept, key, () => made);
+  return made;
 }
 
 /** Where the chunks of a pool lead to from a state. */

@@ -150,7 +150,7 @@ export class ChunkSorter {
     for (const part of parts) gather(holders, part, said, told);
     if (!ours) {
       const unread = (own.sharedTraits & this.reading.trait) !== 0 ? Said.open : Said.odd;
-      for (let i = starts[firstOwn]; i < values.length; i++) told[values[i]] |= unread;
+      add(told, values, starts[firstOwn], values.length, unread);
     }
   }
 }

@@ -36,6 +36,11 @@ export class ChunkSorts {
   /** States after chunks that may change what the chunk after them does. */
   private readonly leading: number[] = [];
 
+  /** Numbers of states, at a place more than NO_STATE; 0 of those that have none. */
+  private numbers = new Uint8Array(0);
+  private numbered = 0;
+  /** Of the numbers of four states, four bits each, the sort that a chunk is of which leads there. */
+  private readonly known = new Uint8Array(1 << 13).fill(NOT_KNOWN);
   /** Of the chunks of one segment after the other. */
   private readonly rooms: Int32Array[] = [];
 
@@ -86,11 +91,17 @@ export class ChunkSorts {
    */
   private sortAll(pool: ChunkPool, first: Int32Array, later: Int32Array, closed: Int32Array): Uint8Array {
     const { traits, size } = pool;
+    const { known } = this;
     const sorts = new Uint8Array(size);
-    const numbers = new Uint8Array(this.dfa.entries - NO_STATE);
-    const known = new Uint8Array(1 << 13).fill(NOT_KNOWN);
-    let count = 0;
-    const numberOf = (state: number): number => (numbers[state - NO_STATE] = count < FEW_STATES ? ++count : 0);
+    const { entries } = this.dfa;
+    if (this.numbers.length < entries - NO_STATE) {
+      const numbers = new Uint8Array(2 * entries - NO_STATE);
+      numbers.set(this.numbers);
+      this.numbers = numbers;
+    }
+    const { numbers } = this;
+    const numberOf = (state: number): number =>
+      (numbers[state - NO_STATE] = this.numbered < FEW_STATES ? ++this.numbered : 0);
     // Mostly all chunks are read from one state.
     const alike = first === later && first === closed;
     for (let i = 0; i < size; i++) {

@@ -23,7 +23,7 @@ const WORDS =
 /** What is put beside numbers of which each is another. */
 const LETTERS = ['n', 'd', 'e', 'ne', '-', 'n-', 'E'];
 /** More than fill the first, short segment, so that there are two. */
-const ROWS = 40_003;
+const ROWS = 24_003;
 
 const TEXTS = [
   'n',
@@ -46,6 +46,8 @@ const TEXTS = [
   'text:ga',
   'value>50',
   'choice:=amber',
+  '=needle',
+  '=sn-10',
   '~neddle',
   '<blank>',
   '/n.e+d/',
@@ -101,7 +103,7 @@ export function askAsScreen(
   return search;
 }
 
-/** Takes about a second in all, and keeps nothing. In small steps, so that others can be answered between them. */
+/** Takes a second and a half in all, and keeps nothing. In small steps, so that others can be answered between them. */
 export function* warmUp(): Generator<void> {
   const table = new Table(COLUMNS);
   yield* table.appendSteps(rows());

@@ -61,7 +61,8 @@ export class ChunkPool {
   /** Bits of `UNIT_KINDS` of all units of each chunk, if it is ASCII. */
   readonly kinds: Uint32Array;
   readonly unitKinds = UNIT_KINDS;
-  private readonly lacking = new Map<number, number>();
+  /** Of each trait, how many chunks have it. */
+  private readonly having = new Uint32Array(Trait.spaced + 1);
 
   private constructor(
     private readonly texts: TextPool,
@@ -75,7 +76,15 @@ export class ChunkPool {
     this.traits = traits;
     this.units = units;
     this.kinds = kinds;
-    this.sharedTraits = traits.reduce((shared, one) => shared & one, 255);
+    let shared = 255;
+    for (let i = 0; i < traits.length; i++) {
+      const one = traits[i];
+      shared &= one;
+      this.having[one & Trait.ascii]++;
+      this.having[one & Trait.even]++;
+      this.having[one & Trait.spaced]++;
+    }
+    this.sharedTraits = shared;
   }
 
   static of(chunks: readonly string[], first: number): ChunkPool {
@@ -109,13 +118,7 @@ export class ChunkPool {
 
   /** How many chunks do not have a trait. */
   countLacking(trait: number): number {
-    let count = this.lacking.get(trait);
-    if (count === undefined) {
-      count = 0;
-      for (let i = 0; i < this.traits.length; i++) if ((this.traits[i] & trait) === 0) count++;
-      this.lacking.set(trait, count);
-    }
-    return count;
+    return this.size - this.having[trait];
   }
 
   get starts(): Uint32Array {

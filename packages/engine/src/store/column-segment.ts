@@ -4,25 +4,18 @@
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
 import { clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
-import { clearedBeginning, wholeBytes, type WholeBytes } from './bytes.js';
+import { wholeBytes, type WholeBytes } from './bytes.js';
 import { Cell } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
-import { isValued, valueOf, type ColumnSpec } from './kinds.js';
+import { Judging } from './judging.js';
+import { valuesOf, type ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
-import { keyOf } from '../text/index.js';
-import { markValues, rowsAmong, rowsOfFew, rowsOfPassed } from './value-rows.js';
+import { byKey } from './values-by-key.js';
+import { markValues, rowsAmong, rowsOfEach, rowsOfFew, rowsOfPassed } from './value-rows.js';
 import { Vocabulary } from './vocabulary.js';
-
-/** Verdicts on the distinct values of a column, one byte a value: kept where a judging is stopped, and goes on later. */
-export class Judging {
-  asked: WholeBytes | undefined;
-}
-
-/** Verdicts of a judging that goes on: the same memory each time, since a search has a hundred of them. */
-let verdicts = wholeBytes(0);
 
 /** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
 const FEW_VALUES = 64;
@@ -137,12 +130,12 @@ export class ColumnSegment {
 
   /** Rows with a letter or sign that is not ASCII, in either face. */
   get rowsBeyondAscii(): Bits {
-    return (this.builtRowsBeyondAscii ??= this.rowsOfEach((value) => !this.chunks.isAscii(value)));
+    return (this.builtRowsBeyondAscii ??= this.rowsWhose((value) => !this.chunks.isAscii(value)));
   }
 
   /** Rows with a blank cell. */
   get blankRows(): Bits {
-    return (this.builtBlankRows ??= this.rowsOfEach((value) => this.chunks.isBlank(value)));
+    return (this.builtBlankRows ??= this.rowsWhose((value) => this.chunks.isBlank(value)));
   }
 
   /** Rows with a cell that is not blank; the caller's own. */
@@ -152,7 +145,7 @@ export class ColumnSegment {
     return rows;
   }
 
-  private rowsOfEach(test: (value: number) => boolean): Bits {
+  private rowsWhose(test: (value: number) => boolean): Bits {
     const passed = wholeBytes(this.valueCount);
     for (let value = 0; value < passed.length; value++) passed[value] = test(value) ? 1 : 0;
     return this.rowsOf(passed) ?? emptyBits(this.rowCount);
@@ -160,13 +153,7 @@ export class ColumnSegment {
 
   /** Numbers, or days since 1970-01-01, of the distinct values; NaN where there is none. */
   get values(): Float64Array {
-    if (!this.builtValues) {
-      this.builtValues = new Float64Array(this.valueCount);
-      const valued = isValued(this.spec);
-      if (!valued) return this.builtValues.fill(NaN);
-      for (let i = 0; i < this.valueCount; i++) this.builtValues[i] = valueOf(this.raw.at(i), this.spec) ?? NaN;
-    }
-    return this.builtValues;
+    return (this.builtValues ??= valuesOf(this.raw, this.spec));
   }
 
   /** Builds all there is to build, so that the first search does not have to. */
@@ -203,15 +190,7 @@ export class ColumnSegment {
 
   /** 1 for each distinct value that says one of the keys. */
   valuesOfKeys(keys: ReadonlySet<string>): Uint8Array {
-    if (!this.builtByKey) {
-      this.builtByKey = new Map();
-      for (let value = 0; value < this.valueCount; value++) {
-        const key = keyOf(this.raw.at(value));
-        const values = this.builtByKey.get(key);
-        if (values) values.push(value);
-        else this.builtByKey.set(key, [value]);
-      }
-    }
+    this.builtByKey ??= byKey(this.raw);
     const marked = new Uint8Array(this.valueCount);
     for (const key of keys) for (const value of this.builtByKey.get(key) ?? []) marked[value] = 1;
     return marked;
@@ -281,27 +260,21 @@ export class ColumnSegment {
    */
   rowsWhere(judge: (asked: WholeBytes) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
     const many = candidates ? countBits(candidates) : this.rowCount;
-    const asked = judging.asked ?? this.toBeAsked(many, candidates);
-    try {
-      judge(asked);
-    } catch (stop) {
-      (judging.asked ??= wholeBytes(asked.length)).set(asked);
-      throw stop;
-    }
+    const asked = judging.judge(this.valueCount, (none) => this.markAsked(many, none, candidates), judge);
     return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : rowsAmong(this.codes, candidates, asked);
   }
 
-  /** 1 for each value that is asked, at least those of the candidates, which are so many rows. */
-  private toBeAsked(many: number, candidates?: Bits): WholeBytes {
-    if (verdicts.length < this.valueCount) verdicts = wholeBytes(this.valueCount);
-    const asked = clearedBeginning(verdicts, this.valueCount);
-    // Few values, or nearly all, or short ones, are asked sooner than told apart.
-    const { sequence, single } = this.chunks;
-    const most = this.chunks.repeating ? 0.3 : 0.75;
-    const quick = this.valueCount <= many >>> 5 || many >= this.rowCount * most;
+  /** Marks the values that are asked, at least those of the candidates, which are so many rows. */
+  private markAsked(many: number, asked: WholeBytes, candidates?: Bits): void {
+    // Few values, or nearly all, or short ones, are asked sooner than told apart; so are many that share chunks, which are asked
+    // first and for all of them.
+    const { sequence, single, own, repeating } = this.chunks;
+    const quick =
+      this.valueCount <= many >>> 5 ||
+      many >= this.rowCount * (repeating ? 0.3 : 0.75) ||
+      (repeating && many >= own.size && 4 * many >= sequence.length);
     if (candidates && !quick && (single || 2 * many < sequence.length)) markValues(this.codes, candidates, asked);
     else asked.fill(1);
-    return asked;
   }
 
   /** @param passed 1 for each value that did, else 0 */
@@ -311,11 +284,7 @@ export class ColumnSegment {
 
   /** Of a column with few values, the rows of each. */
   private get rowsByValue(): readonly Bits[] {
-    if (!this.builtRowsByValue) {
-      this.builtRowsByValue = Array.from({ length: this.valueCount }, () => emptyBits(this.rowCount));
-      for (let row = 0; row < this.rowCount; row++) setBit(this.builtRowsByValue[this.codes[row]], row);
-    }
-    return this.builtRowsByValue;
+    return (this.builtRowsByValue ??= rowsOfEach(this.codes, this.valueCount));
   }
 
   /** Bytes held, the index included if it is built. */

@@ -6,6 +6,7 @@ export type { ChunkHolders } from './chunk-holders.js';
 export * from './chunk-pool.js';
 export * from './chunks.js';
 export * from './column-segment.js';
+export * from './judging.js';
 export * from './kind-tally.js';
 export * from './kinds.js';
 export * from './pack.js';

@@ -3,6 +3,7 @@
  * its kind and its shown form belong to the column and can change without touching a cell.
  */
 import { MONTHS, numberDigits, readDate, readNumber, type DateOrder, type DecimalSign } from '../text/index.js';
+import type { TextPool } from './text-pool.js';
 
 export type Kind = 'text' | 'number' | 'date' | 'yes/no' | 'choice';
 /** How cells of a number or date column are shown; without one, as they came. */
@@ -75,6 +76,13 @@ export function valueOf(raw: string, column: ColumnSpec): number | undefined {
   if (column.kind === 'number') return readNumber(raw, column.decimal);
   if (column.kind === 'date') return readDate(raw, column.dateOrder);
   return undefined;
+}
+
+/** The value of each raw cell; NaN of one that has none. */
+export function valuesOf(texts: TextPool, column: ColumnSpec): Float64Array {
+  const values = new Float64Array(texts.size).fill(NaN);
+  if (isValued(column)) for (let i = 0; i < values.length; i++) values[i] = valueOf(texts.at(i), column) ?? NaN;
+  return values;
 }
 
 /** The cell as people see it. A cell that its kind cannot read is shown as it came. */

@@ -1,5 +1,5 @@
 /** From rows to the distinct values of a column, and back. `codes` has each row's value. */
-import { addBits, bitsOf, dropBits, emptyBits, fullBits, type Bits } from './bits.js';
+import { addBits, bitsOf, dropBits, emptyBits, fullBits, setBit, type Bits } from './bits.js';
 import type { WholeBytes } from './bytes.js';
 
 // The two below go through the bits themselves: a function called for each would take longer than all else.
@@ -64,6 +64,13 @@ export function rowsOfPassed(codes: Uint16Array, passed: WholeBytes): Bits | und
   }
   for (let row = whole; row < codes.length; row++) any |= rows[row >>> 5] |= passed[codes[row]] << (row & 31);
   return any === 0 ? undefined : rows;
+}
+
+/** The rows of each value. */
+export function rowsOfEach(codes: Uint16Array, values: number): Bits[] {
+  const rows = Array.from({ length: values }, () => emptyBits(codes.length));
+  for (let row = 0; row < codes.length; row++) setBit(rows[codes[row]], row);
+  return rows;
 }
 
 /** As `rowsOfPassed`, of few values. @param rowsByValue rows of each */
