@@ -8,9 +8,9 @@
  * Source: ECMA-262, 22.2.2.3.1 RepeatMatcher.
  */
 import { foldCase, foldForPatternCharacter, type FoldSetting } from '../text/index.js';
-import { normalRanges, otherRanges, type CharacterSet, type CodeRange, type PatternNode } from '../notation/index.js';
+import type { CharacterSet, CodeRange, PatternNode } from '../notation/index.js';
 import { caseRelatives } from './case-relatives.js';
-import { propertyRanges } from './properties.js';
+import { foldedSet } from './folded-set.js';
 import { Look, Op, ProgramBuilder, type End, type Program } from './program.js';
 
 interface Fragment {
@@ -26,35 +26,6 @@ interface Layered {
 }
 
 const ASSERTIONS = { start: Look.Start, end: Look.End, boundary: Look.Boundary, 'no boundary': Look.NoBoundary };
-/** Largest set of which each member is folded; larger ones hold whole scripts, whose accents do not matter. */
-const FOLDED_ONE_BY_ONE = 4_000;
-
-/** Ranges of a set once case and accents are folded, and the members that fold to several characters. */
-function foldedSet(
-  set: CharacterSet,
-  setting: FoldSetting,
-): { ranges: readonly CodeRange[]; spelt: readonly string[] } {
-  const members = set.written.reduce((sum, [low, high]) => sum + high - low + 1, 0);
-  let written: readonly CodeRange[] = set.written;
-  const spelt: string[] = [];
-  if (members <= FOLDED_ONE_BY_ONE) {
-    const folded: CodeRange[] = [];
-    for (const [low, high] of set.written) {
-      for (let codePoint = low; codePoint <= high; codePoint++) {
-        const text = foldForPatternCharacter(String.fromCodePoint(codePoint), setting);
-        const first = text.codePointAt(0);
-        if (first === undefined) continue;
-        if (text.length === (first > 0xffff ? 2 : 1)) folded.push([first, first]);
-        else spelt.push(text);
-      }
-    }
-    written = normalRanges(folded);
-  }
-  if (setting.case === 'ignore') written = caseRelatives(written);
-  const ranges = normalRanges([...written, ...set.named, ...set.properties.flatMap(propertyRanges)]);
-  return { ranges: set.negated ? otherRanges(ranges) : ranges, spelt: set.negated ? [] : spelt };
-}
-
 /** Literals that stand side by side, as one text: in a normalised text they may be fewer. */
 function composed(of: readonly PatternNode[]): readonly PatternNode[] {
   const parts: PatternNode[] = [];

@@ -289,14 +289,9 @@ export class ColumnSegment {
 
   /** Bytes held, the index included if it is built. */
   get bytes(): number {
-    return (
-      this.codes.byteLength +
-      this.raw.bytes +
-      (this.builtChunks?.bytes ?? 0) +
-      (this.builtRowsBeyondAscii?.byteLength ?? 0) +
-      (this.builtBlankRows?.byteLength ?? 0) +
-      (this.builtRowsByValue?.reduce((sum, rows) => sum + rows.byteLength, 0) ?? 0) +
-      (this.builtVocabulary?.bytes ?? 0)
-    );
+    const { builtRowsBeyondAscii: beyond, builtBlankRows: blank, builtRowsByValue: each = [] } = this;
+    const sets = [beyond, blank, ...each].reduce((sum, rows) => sum + (rows?.byteLength ?? 0), 0);
+    const index = (this.builtChunks?.bytes ?? 0) + (this.builtVocabulary?.bytes ?? 0);
+    return this.codes.byteLength + this.raw.bytes + sets + index;
   }
 }

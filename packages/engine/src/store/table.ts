@@ -7,17 +7,11 @@ import type { Borrowing } from './borrowing.js';
 import { Borrowings } from './borrowings.js';
 import { sameCells, type ColumnSpec } from './kinds.js';
 import { NotAPack, type PackReader, PackWriter } from './pack.js';
-import { Segment, SEGMENT_ROWS, type Row } from './segment.js';
+import { Sealing } from './sealing.js';
+import { Segment, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
 import { SlotEdits } from './slot-edits.js';
 import { finished, type Steps } from './steps.js';
-
-/** The first segment is short, so that where a search takes long its first rows are there soon. */
-const FIRST_ROWS = 16_384;
-/** A short last segment is rebuilt with what is added to it; so many rows at most keep that cheap. Their slots are whole words. */
-const TAIL_ROWS = 256;
-/** So many short segments, once they are full, become one: their slots stay as they are. */
-const TAILS = 16;
 
 /** Up to so many rows added at once are told of one by one. */
 const FEW = 2_000;
@@ -28,22 +22,13 @@ export interface RowEdit {
   readonly after: readonly string[] | null;
 }
 
-function capacity(segment: number): number {
-  return segment === 0 ? FIRST_ROWS : SEGMENT_ROWS;
-}
-
-/** Removed rows, too: they keep their slots, so that one that is brought back finds its place, and no other one moves. */
-function rowsOf(segments: readonly Segment[]): Row[] {
-  return segments.flatMap((segment) => Array.from({ length: segment.rowCount }, (_, row) => segment.rowAt(row)));
-}
-
 export class Table {
   readonly segments: Segment[] = [];
   private specs: readonly ColumnSpec[];
-  private waiting: Row[] = [];
   private readonly sharedChunks: SharedChunks[];
   private readonly borrowings = new Borrowings();
   private readonly edits = new SlotEdits();
+  private readonly sealing = new Sealing(this.segments, (rows) => Segment.steps(this.specs, rows, this.sharedChunks));
 
   constructor(columns: readonly ColumnSpec[], rows: Iterable<Row> = []) {
     this.specs = columns;
@@ -102,17 +87,11 @@ export class Table {
 
   /** As `append`, a little at a time. Nothing else may be done to the table, nor asked of it, before its end. */
   *appendSteps(rows: Iterable<Row>, more = false): Steps<void> {
-    const waited = this.waiting.length;
+    const waited = this.sealing.waits;
     const known = this.segments.reduce((sum, segment) => sum + segment.rowCount, 0);
-    for (const row of rows) {
-      const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
-      if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
-      this.waiting.push(this.borrowings.filledRow(row));
-      if (this.waiting.length === capacity(this.segments.length)) yield* this.seal();
-    }
-    if (!more) yield* this.seal();
+    yield* this.sealing.append(rows, (row) => this.borrowings.filledRow(row), more);
     const added = this.segments.reduce((sum, segment) => sum + segment.rowCount, -known);
-    if (more || waited > 0 || known === 0 || added > FEW) this.edits.rearranged();
+    if (more || waited || known === 0 || added > FEW) this.edits.rearranged();
     else this.addedAtEnd(added);
   }
 
@@ -154,42 +133,6 @@ export class Table {
 
   private edited(segment: Segment, row: number): void {
     this.edits.edited(this.slotStarts[this.segments.indexOf(segment)] + row);
-  }
-
-  private *seal(): Steps<void> {
-    let rows = this.waiting;
-    if (rows.length === 0) return;
-    this.waiting = [];
-    yield* this.joinTails();
-    const last = this.segments.at(-1);
-    const many = this.segments.length === 0 || rows.length > TAIL_ROWS;
-    const room = many ? capacity(this.segments.length - 1) : TAIL_ROWS;
-    const tail = last && last.rowCount < room && (!many || last.rowCount <= rows.length) ? [last] : [];
-    this.segments.length -= tail.length;
-    rows = rowsOf(tail).concat(rows);
-    for (let first = true; rows.length > 0; first = false) {
-      const size = many ? capacity(this.segments.length) : TAIL_ROWS;
-      yield* this.push(rows.slice(0, size), first ? tail : []);
-      rows = rows.slice(size);
-    }
-  }
-
-  private *joinTails(): Steps<void> {
-    const tails = this.segments.slice(-TAILS);
-    if (tails.length < TAILS || tails.some(({ rowCount }) => rowCount !== TAIL_ROWS)) return;
-    this.segments.length -= TAILS;
-    yield* this.push(rowsOf(tails), tails);
-  }
-
-  /** @param before segments whose rows come first among these: what was removed of them stays so */
-  private *push(rows: readonly Row[], before: readonly Segment[]): Steps<void> {
-    const segment = yield* Segment.steps(this.specs, rows, this.sharedChunks);
-    let start = 0;
-    for (const { live, rowCount } of before) {
-      for (let row = 0; row < rowCount; row++) if (!hasBit(live, row)) segment.remove(start + row);
-      start += rowCount;
-    }
-    this.segments.push(segment);
   }
 
   private place(id: number): { segment: Segment; row: number } | undefined {
@@ -282,7 +225,7 @@ export class Table {
   /** A few rows find room in the last segment as it is; it is built anew only where they do not. */
   private addToLast(rows: readonly Row[]): void {
     const last = this.segments.at(-1);
-    if (!last || this.waiting.length > 0 || rows.length > last.room) return this.append(rows);
+    if (!last || this.sealing.waits || rows.length > last.room) return this.append(rows);
     for (const row of rows) last.add(this.borrowings.filledRow(row));
     this.addedAtEnd(rows.length);
   }

@@ -12,13 +12,13 @@ import {
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Router, RouterLink } from '@angular/router';
 import type { Column, FileChoices, TableSummary } from '@usual-needle/contract';
-import { FINE, tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
+import { tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
 import { catchError, EMPTY, of, type Subscription, switchMap } from 'rxjs';
 import { errorWords, statusOf } from '../common/error-words';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
-import { counted, plural } from '../services/numbers';
+import { plural } from '../services/numbers';
 import { Remarks } from '../services/remarks';
 import { TakingBack } from '../services/taking-back';
 import { Trace } from '../sheet/grid/trace';
@@ -32,9 +32,8 @@ import { RefreshRows } from './refresh-rows';
 import { sentChoices } from './sent-choices';
 import { TroubleList } from './trouble-list';
 import { type Progress, Upload } from './upload';
-import { encodingWords, formatWords, type WayOut } from './words';
-
-const MB = 1_000_000;
+import { lookWords, progressWords } from './progress-words';
+import type { WayOut } from './words';
 
 /** A file before it is brought in: as a new table, or as newer rows of one. Nothing is stored until it is said so. */
 @Component({
@@ -81,39 +80,12 @@ export class BringIn {
 
   protected readonly words = computed(() => {
     const look = this.look();
-    if (!look) return undefined;
-    const taken = look.columns.filter((column) => column.taken).length;
-    return {
-      format: formatWords(look.found),
-      encoding: look.found.encoding === undefined ? '' : encodingWords(look.found.encoding),
-      header: look.found.header ? 'its first row' : 'no row',
-      sheet: look.found.sheet ?? '',
-      columns:
-        taken === look.columns.length
-          ? plural(taken, 'column')
-          : `${counted(taken)} of ${plural(look.columns.length, 'column')}`,
-      rows: `${plural(look.rows, 'row')}${look.done ? '' : ' so far'}`,
-      wanting: wanting(look.troubles),
-      read: `${plural(look.rows, 'row')} read · ${(look.bytes / MB).toFixed(1)} MB${look.done ? ' · every row looked at' : ''}`,
-      part: look.done ? 1 : Math.min(1, look.bytes / Math.max(1, this.file()?.size ?? 1)),
-    };
+    return look && lookWords(look, this.file()?.size ?? 1);
   });
   /** What the upload says. */
   protected readonly going = computed(() => {
     const progress = this.progress();
-    const rows = this.look()?.rows ?? 0;
-    if (!progress) return undefined;
-    const part = progress.size === 0 ? 1 : progress.sent / progress.size;
-    const speed =
-      progress.seconds > 0.5 ? ` · ${counted(Math.round((rows * part) / progress.seconds))} rows a second` : '';
-    const left = part > 0.02 && part < 1 ? ` · ${Math.ceil((progress.seconds * (1 - part)) / part)} s left` : '';
-    return {
-      part,
-      says:
-        part < 1
-          ? `${Math.floor(part * 100)} % sent${speed}${left}`
-          : 'All of it is sent; the last rows are being made searchable',
-    };
+    return progress && progressWords(progress, this.look()?.rows ?? 0);
   });
   protected readonly columnOpen = computed<ColumnLook | undefined>(() => {
     const setting = this.setting();
@@ -307,24 +279,4 @@ export class BringIn {
     this.incoming.file.set(undefined);
     void this.router.navigate(['/']);
   }
-}
-
-/** How many cells and rows want a look. */
-function wanting(troubles: readonly Trouble[]): string {
-  const real = troubles.filter(({ what }) => !FINE.includes(what));
-  const rows = real
-    .filter(({ what }) => what === 'tooMany' || what === 'tooFew')
-    .reduce((sum, { count }) => sum + count, 0);
-  const cells = real
-    .filter(({ what }) => !['tooMany', 'tooFew', 'open order', 'header'].includes(what))
-    .reduce((sum, { count }) => sum + count, 0);
-  const columns = real.filter(({ what }) => what === 'open order' || what === 'header').length;
-  const parts = [
-    cells && plural(cells, 'cell'),
-    rows && plural(rows, 'row'),
-    columns && plural(columns, 'column'),
-  ].filter(Boolean);
-  if (parts.length === 0) return '';
-  const one = parts.length === 1 && cells + rows + columns === 1;
-  return `${parts.join(parts.length > 2 ? ', ' : ' and ')} ${one ? 'wants' : 'want'} a look`;
 }

@@ -40,7 +40,7 @@ import { GUTTER, Viewport } from './viewport';
   selector: 'un-record-grid',
   imports: [CellEditor, RowCells, Trace],
   templateUrl: './record-grid.html',
-  styleUrl: './record-grid.css',
+  styleUrls: ['./record-head.css', './record-grid.css'],
   encapsulation: ViewEncapsulation.None,
   providers: [Viewport, DrawnRows, Holding, MatchSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,

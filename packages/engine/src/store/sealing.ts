@@ -1,0 +1,89 @@
+/** How rows that are added become segments: they wait until they fill one, or until no more come at once. */
+import { hasBit } from './bits.js';
+import { SEGMENT_ROWS, type Row, type Segment } from './segment.js';
+import type { Steps } from './steps.js';
+
+/** The first segment is short, so that where a search takes long its first rows are there soon. */
+const FIRST_ROWS = 16_384;
+/** A short last segment is rebuilt with what is added to it; so many rows at most keep that cheap. Their slots are whole words. */
+const TAIL_ROWS = 256;
+/** So many short segments, once they are full, become one: their slots stay as they are. */
+const TAILS = 16;
+
+function capacity(segment: number): number {
+  return segment === 0 ? FIRST_ROWS : SEGMENT_ROWS;
+}
+
+/** Removed rows, too: they keep their slots, so that one that is brought back finds its place, and no other one moves. */
+function rowsOf(segments: readonly Segment[]): Row[] {
+  return segments.flatMap((segment) => Array.from({ length: segment.rowCount }, (_, row) => segment.rowAt(row)));
+}
+
+export class Sealing {
+  private waiting: Row[] = [];
+
+  /**
+   * @param segments those of the table; changed
+   * @param make a segment of rows
+   */
+  constructor(
+    private readonly segments: Segment[],
+    private readonly make: (rows: readonly Row[]) => Steps<Segment>,
+  ) {}
+
+  /** Whether there are rows in no segment yet. */
+  get waits(): boolean {
+    return this.waiting.length > 0;
+  }
+
+  /**
+   * @param fill what is to be done with each row first
+   * @param more whether more are to come at once
+   * @throws RangeError if the ids do not rise
+   */
+  *append(rows: Iterable<Row>, fill: (row: Row) => Row, more: boolean): Steps<void> {
+    for (const row of rows) {
+      const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
+      if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
+      this.waiting.push(fill(row));
+      if (this.waiting.length === capacity(this.segments.length)) yield* this.seal();
+    }
+    if (!more) yield* this.seal();
+  }
+
+  private *seal(): Steps<void> {
+    let rows = this.waiting;
+    if (rows.length === 0) return;
+    this.waiting = [];
+    yield* this.joinTails();
+    const last = this.segments.at(-1);
+    const many = this.segments.length === 0 || rows.length > TAIL_ROWS;
+    const room = many ? capacity(this.segments.length - 1) : TAIL_ROWS;
+    const tail = last && last.rowCount < room && (!many || last.rowCount <= rows.length) ? [last] : [];
+    this.segments.length -= tail.length;
+    rows = rowsOf(tail).concat(rows);
+    for (let first = true; rows.length > 0; first = false) {
+      const size = many ? capacity(this.segments.length) : TAIL_ROWS;
+      yield* this.push(rows.slice(0, size), first ? tail : []);
+      rows = rows.slice(size);
+    }
+  }
+
+  private *joinTails(): Steps<void> {
+    const tails = this.segments.slice(-TAILS);
+    if (tails.length < TAILS || tails.some(({ rowCount }) => rowCount !== TAIL_ROWS)) return;
+    this.segments.length -= TAILS;
+    yield* this.push(rowsOf(tails), tails);
+  }
+
+  /** @param before segments whose rows come first among these: what was removed of them stays so */
+  private *push(rows: readonly Row[], before: readonly Segment[]): Steps<void> {
+    const segment = yield* this.make(rows);
+    let start = 0;
+    for (const { live, rowCount } of before) {
+      for (let row = 0; row < rowCount; row++) if (!hasBit(live, row)) segment.remove(start + row);
+      start += rowCount;
+    }
+    this.segments.push(segment);
+  }
+}
