@@ -94,11 +94,16 @@ export class Dfa extends LazyStates {
     return moving === NOT_TRIED ? EVERY_KIND : moving;
   }
 
-  /** @returns how many entries of the table the reader knows now; 0 if they are too many */
-  private giveStates(known: number): number {
+  /**
+   * Gives the reader the states that have been made, and one that leads on.
+   * @param known how many entries of the table it knows
+   * @returns how many it knows then; 0 if they are too many
+   */
+  private giveStates(known: number, state = known): number {
     const used = this.entries;
     if (used > MOST_ENTRIES) return 0;
-    reader.table.set(this.table.subarray(0, used));
+    reader.table.set(this.table.subarray(state, Math.min(state + this.width, used)), state);
+    reader.table.set(this.table.subarray(known, used), known);
     reader.moving.fill(NOT_TRIED, known, used);
     reader.ends.fill(NOT_TRIED, known, used);
     return used;
@@ -130,9 +135,9 @@ export class Dfa extends LazyStates {
     let known = this.giveStates(0);
     moving[state] = movingFrom(state);
     if (this.begun !== begun) return false;
+    known = this.giveStates(known, state);
     let tried = 1;
     for (let from = 0; from < which.length;) {
-      known = this.giveStates(known);
       const count = known > 0 ? reader.take(texts, which, from) : 0;
       if (count === 0) {
         // A text that is too long for a block, or too many states.
@@ -141,6 +146,7 @@ export class Dfa extends LazyStates {
         if ((which[from] & bit) !== 0)
           reader.reached[0] = this.run(texts.units, texts.starts[from], texts.starts[from + 1] - 1, state, letters);
         if (this.begun !== begun) return false;
+        known = this.giveStates(known);
         end(from, 1);
         halt.depth = 0;
         from++;
@@ -159,7 +165,7 @@ export class Dfa extends LazyStates {
         if (halt.letter >= 0) this.step(halt.state, halt.letter);
         else moving[halt.state] = tried++ < FEW_TRIED ? movingFrom(halt.state) : EVERY_KIND;
         if (this.begun !== begun) return false;
-        known = this.giveStates(known);
+        known = this.giveStates(known, halt.state);
       }
       end(from, text);
       from += text;
