@@ -108,6 +108,20 @@ describe('an automaton over many texts', () => {
         .toEqual(byThemselves(source, list, asked));
   });
 
+  it('reads a letter but once, so that it is seen where states do not pay for themselves', () => {
+    let seed = 7;
+    const bit = (): number => (seed = (seed * 1_103_515_245 + 12_345) & 0x7fffffff) >>> 30;
+    const text = Array.from({ length: 30_000 }, () => 'ab'[bit()]).join('');
+    const pool = ChunkPool.of([text], 0);
+    for (const other of [undefined, Dfa.START]) {
+      const dfa = new Dfa(programOf('a.{9}b.{9}ac'));
+      const letters = dfa.lettersOf((unit) => unit);
+      const from = other === undefined ? Dfa.START : dfa.runText('a', Dfa.START);
+      expect(dfa.runEach(pool, letters, from, Uint8Array.of(ASKED), ASKED, new Int32Array(1), other)).toBeFalse();
+      expect(dfa.overgrown).toBeTrue();
+    }
+  });
+
   it('goes on where there come to be too many states to be handed over', () => {
     // A row of the table for each beginning of a word, as wide as there are letters.
     const letters = [...'abcdefghijklmnopqrstuvwxyz'];

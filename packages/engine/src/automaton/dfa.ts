@@ -158,7 +158,7 @@ export class Dfa extends LazyStates {
         text =
           other === undefined
             ? reader.read(text, count, bit, halt.depth)
-            : reader.readBeside(text, count, bit, state, other);
+            : reader.readBeside(text, count, bit, state, other, halt.depth);
         this.lettersRead += halt.read;
         halt.read = 0;
         if (text === count) break;

@@ -33,7 +33,7 @@ interface Halt {
   state: number;
   /** The letter that it is not known to lead anywhere by; -1 if it is not known what moves it. */
   letter: number;
-  /** So many states of the path are known. */
+  /** So many letters of the text have been read; for `read`, so many states of the path are known. */
   depth: number;
   /** Letters that have been read; rises. */
   read: number;
@@ -56,7 +56,10 @@ function makeReader() {
   const PATH = new Int32Array(MOST_UNITS + 1);
   const HALT: Halt = { state: 0, letter: 0, depth: 0, read: 0 };
 
-  /** @returns how many of the texts from `from` on make a block; 0 if there is none so short */
+  /**
+   * What is known of the path goes on to be known as far as the first text begins as the one before it.
+   * @returns how many of the texts from `from` on make a block; 0 if there is none so short
+   */
   const take = (texts: Texts, asked: Uint8Array, from: number): number => {
     let to = Math.min(from + MOST_TEXTS, asked.length);
     const base = texts.starts[from];
@@ -66,13 +69,14 @@ function makeReader() {
     KINDS.set(texts.kinds.subarray(from, to));
     SHARES.set(texts.shares.subarray(from, to));
     WHICH.set(asked.subarray(from, to));
+    HALT.depth = Math.min(HALT.depth, texts.shares[from]);
     return to - from;
   };
 
   /**
    * @param first, count texts of the block that are read
    * @param bit those whose byte has it
-   * @param depth so many states of the path are known of the first text
+   * @param known so many states of the path are known of the first text: where it has come to a halt, it goes on
    * @returns `count`, or the text that it has come to a halt in
    */
   const read = (first: number, count: number, bit: number, known: number): number => {
@@ -91,8 +95,7 @@ function makeReader() {
     let depth = known | 0;
     let passed = 0;
     for (let text = first | 0; text < count; text++) {
-      const shared = shares[text];
-      if (shared < depth) depth = shared;
+      if (text > first && shares[text] < depth) depth = shares[text];
       if ((which[text] & bit) === 0) continue;
       let state = path[depth];
       // Where nothing in a text leads out of a state, the text need not be read on.
@@ -135,8 +138,16 @@ function makeReader() {
   /**
    * As `read`, where it is known what is reached from another state: mostly both come to the same after a letter or two.
    * @param from the state to read from @param other the one that what is reached is known of
+   * @param known so many letters of the first text have been read, where it has come to a halt
    */
-  const readBeside = (first: number, count: number, bit: number, from: number, other: number): number => {
+  const readBeside = (
+    first: number,
+    count: number,
+    bit: number,
+    from: number,
+    other: number,
+    known: number,
+  ): number => {
     const units = UNITS;
     const starts = STARTS;
     const kinds = KINDS;
@@ -148,39 +159,52 @@ function makeReader() {
     const moving = MOVING;
     const base = starts[0];
     const moves = moving[from];
+    let passed = 0;
     for (let text = first | 0; text < count; text++) {
       if ((which[text] & bit) === 0) continue;
+      passed++;
       if ((kinds[text] & moves) === 0) {
         reached[text] = from;
         continue;
       }
-      let at = starts[text] - base;
+      const start = starts[text] - base;
       const end = starts[text + 1] - base - 1;
+      let at = start;
       let state = from | 0;
-      let beside = other | 0;
-      for (; at < end && state !== beside; at++) {
-        const letter = letters[units[at]];
-        const next = table[state + letter];
-        const nextBeside = table[beside + letter];
-        if ((next | nextBeside) < 0) break;
-        state = next;
-        beside = nextBeside;
+      if (text === first && known > 0) {
+        at += known;
+        ({ state } = halt);
+      } else {
+        let beside = other | 0;
+        for (; at < end && state !== beside; at++) {
+          const letter = letters[units[at]];
+          const next = table[state + letter];
+          const nextBeside = table[beside + letter];
+          if ((next | nextBeside) < 0) break;
+          state = next;
+          beside = nextBeside;
+          passed++;
+        }
+        if (state === beside) continue;
       }
-      if (state === beside) continue;
       let next = 0;
       for (; at < end; at++) {
         next = table[state + letters[units[at]]];
         if (next < 0) break;
         state = next;
+        passed++;
       }
       if (at < end && next !== MATCHED) {
         halt.state = state;
         halt.letter = letters[units[at]];
+        halt.depth = at - start;
+        halt.read += passed;
         return text;
       }
       reached[text] = at < end ? MATCHED : state;
     }
-    halt.read += count - first;
+    halt.depth = 0;
+    halt.read += passed;
     return count;
   };
 
