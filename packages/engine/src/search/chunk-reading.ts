@@ -35,12 +35,15 @@ const known = new WeakMap<ChunkPool, Map<string, Forms>>();
 /** Forms by chunk, of each kind of reading: much the same chunks come in every segment. */
 const found = new Map<string, Map<string, ChunkForm | undefined>>();
 const MOST_FOUND = 8_192;
+/** Letters of such a chunk. V8 copies so short a text; a longer one would keep all that it was cut from, of tables long gone. */
+const FEW_LETTERS = 12;
 
 function formOf(
   chunk: string,
   form: ChunkReading['form'],
   kept: Map<string, ChunkForm | undefined>,
 ): ChunkForm | undefined {
+  if (chunk.length > FEW_LETTERS) return form(chunk);
   const same = kept.get(chunk);
   if (same || kept.has(chunk)) return same;
   if (kept.size === MOST_FOUND) kept.clear();
