@@ -112,7 +112,7 @@ export class EndsReader {
 
   /** Values with one face. */
   private judgeWhole(sequence: Uint16Array, starts: Uint32Array, own: ChunkPool, asked: WholeBytes): void {
-    const { shared, atEnd, whole } = this;
+    const { atEnd } = this;
     for (let value = 0; value < asked.length; value++) {
       if (asked[value] !== YES) continue;
       const from = starts[value];
@@ -121,27 +121,27 @@ export class EndsReader {
         asked[value] = NO;
         continue;
       }
-      const chunk = sequence[atEnd ? to - 1 : from];
-      const verdict = chunk < SHARED_CHUNKS ? shared[chunk] : this.toldBy(own, chunk - SHARED_CHUNKS);
-      // The whole cell is more than its first chunk if there is another.
-      asked[value] = verdict === HIT && whole && to - from > 1 ? YES : verdict;
+      asked[value] = this.toldAt(sequence[atEnd ? to - 1 : from], own, to - from > 1);
     }
+  }
+
+  /** As `toldBy`, of any chunk. @param more whether it is not the only one of its face */
+  private toldAt(chunk: number, own: ChunkPool, more: boolean): number {
+    const verdict = chunk < SHARED_CHUNKS ? this.shared[chunk] : this.toldBy(own, chunk - SHARED_CHUNKS);
+    // The whole cell is more than its first chunk if there is another.
+    return verdict === HIT && this.whole && more ? YES : verdict;
   }
 
   /** Values with two faces: a hit in either counts. */
   private judgeParted(sequence: Uint16Array, starts: Uint32Array, own: ChunkPool, asked: WholeBytes): void {
-    const { shared, atEnd, whole } = this;
+    const { atEnd } = this;
     for (let value = 0; value < asked.length; value++) {
       if (asked[value] !== YES) continue;
       const to = starts[value + 1];
       let told = NO;
       for (let from = starts[value], i = from; i <= to; i++) {
         if (i < to && sequence[i] !== FACE_BREAK_CHUNK) continue;
-        if (from < i) {
-          const chunk = sequence[atEnd ? i - 1 : from];
-          const verdict = chunk < SHARED_CHUNKS ? shared[chunk] : this.toldBy(own, chunk - SHARED_CHUNKS);
-          told |= verdict === HIT && whole && i - from > 1 ? YES : verdict;
-        }
+        if (from < i) told |= this.toldAt(sequence[atEnd ? i - 1 : from], own, i - from > 1);
         from = i + 1;
       }
       asked[value] = told >= HIT ? HIT : told;
