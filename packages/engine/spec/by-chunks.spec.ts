@@ -286,6 +286,11 @@ describe('D8, D9: asking chunks before values', () => {
     expect(ask('ab-00007y', { where: 'whole cell' })).toBe(1);
     expect(ask('b-00007y', { where: 'whole cell' })).toBe(0);
     expect(ask('ab-00007yy', { where: 'end of the cell' })).toBe(0);
+    const weights = tableOf(Array.from({ length: 3_000 }, (_, i) => `0kg-${i}${'012'[i % 3]}kg`));
+    for (const text of ['g', 'kg', '0kg', '10kg', 'k', 'z', 'zg']) {
+      const [found, alone] = both(weights, text, { where: 'end of the cell' });
+      expect(found).withContext(text).toBe(alone);
+    }
   });
 
   it('finds how cells begin and end where most have a chunk of their own', () => {
@@ -298,7 +303,7 @@ describe('D8, D9: asking chunks before values', () => {
       );
       return new Table(
         [kind === 'number' ? NUMBERS : { name: 'Text', kind: 'text' }],
-        [...cells, '', ' '].map((cell, i) => ({ id: i + 1, cells: [cell] })),
+        [...cells.slice(0, 2), '', ...cells.slice(2), ' '].map((cell, i) => ({ id: i + 1, cells: [cell] })),
       );
     };
     for (const table of [of('text'), of('number')]) {
@@ -309,6 +314,7 @@ describe('D8, D9: asking chunks before values', () => {
         '.00',
         'x',
         'ref K7',
+        'k',
         'k7',
         'stamped',
         'name tape k35',
@@ -326,6 +332,65 @@ describe('D8, D9: asking chunks before values', () => {
           }
         }
       }
+    }
+  });
+
+  it('finds where few of the chunks that come once have a letter that matters', () => {
+    // Of each 17 marks one has the letter in question, at its beginning, within, or at its end; some are beyond ASCII.
+    const letters = ['q', 'Qu', 'v', 'm', 'n', 'tr', 'w', 'z', 'j', 'k', 'x', 'y', 'h', 'g', 'f', 'd', 'c'];
+    const befores = ['', 'stamped ', 'es ', 'tin ', 's ', 't ', 'qt '];
+    const cells = Array.from({ length: 9_000 }, (_, at) => {
+      const [one, other] = [letters[at % 17], at % 60 === 0 ? 'É' : letters[(at * 5) % 13]];
+      const mark = at % 3 === 0 ? `${one}${at}${other}` : at % 3 === 1 ? `${at}${one}${at}` : `${at}-${other}`;
+      return `${befores[(at >>> 2) % 7]}${mark}${at % 5 === 0 ? ' end' : at % 7 === 0 ? ' ' : ''}${at % 11 === 0 ? ' s t' : ''}`;
+    });
+    const of = tableOf(['', ...cells, ...cells.slice(0, 700), ' ']);
+    const settings: Partial<Settings>[] = [
+      {},
+      { case: 'respect' },
+      { accents: 'respect' },
+      { where: 'start of a word' },
+      { where: 'start of the cell' },
+      { where: 'end of the cell' },
+    ];
+    for (const text of [
+      'q?',
+      '?q',
+      'q?u',
+      's?t',
+      't?q',
+      'q*t',
+      's*q',
+      '?? q',
+      'é?',
+      '?é',
+      'z??',
+      'q',
+      'v',
+      's t',
+      'd s t',
+      '7q',
+      '1é',
+      'nd',
+    ]) {
+      for (const some of settings) {
+        const [found, alone] = both(of, text, some);
+        expect(found)
+          .withContext(`${text} ${JSON.stringify(some)}`)
+          .toBe(alone);
+      }
+    }
+  });
+
+  it('reads on from what a first chunk leads to that would hit if it came later', () => {
+    const firsts = ['ab', 'b', 'cb', 'xab'];
+    const lasts = ['b', 'c', 'bb', 'd', ' b'];
+    const of = tableOf(
+      Array.from({ length: 6_000 }, (_, at) => `${firsts[at % 4]}${(at >>> 2) % 300} ${lasts[Math.floor(at / 1_200)]}`),
+    );
+    for (const text of ['??b', '???b', '?b?b', '?b ?', '?b\u0301']) {
+      const [found, alone] = both(of, text, {});
+      expect(found).withContext(text).toBe(alone);
     }
   });
 });

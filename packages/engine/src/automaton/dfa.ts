@@ -81,15 +81,23 @@ export class Dfa extends LazyStates {
     return state;
   }
 
-  /** Kinds of units that lead elsewhere from a state. @param kinds of each ASCII unit, a bit */
-  private moving(state: number, letters: Uint16Array, kinds: Uint32Array): number {
+  private after(state: number, letter: number): number {
+    const next = this.table[state + letter];
+    return next === UNKNOWN ? this.step(state, letter) : next;
+  }
+
+  /**
+   * Kinds of units that lead elsewhere from a state than to itself, or than they lead from another.
+   * @param kinds of each ASCII unit, a bit
+   */
+  moving(state: number, letters: Uint16Array, kinds: Uint32Array, other?: number): number {
     const { begun } = this;
     let moving = 0;
     for (let unit = 0; unit < letters.length; unit++) {
-      let next = this.table[state + letters[unit]];
-      if (next === UNKNOWN) next = this.step(state, letters[unit]);
+      const next = this.after(state, letters[unit]);
+      const same = other === undefined || this.begun !== begun ? state : this.after(other, letters[unit]);
       if (this.begun !== begun) return EVERY_KIND;
-      if (next !== state) moving |= kinds[unit];
+      if (next !== same) moving |= kinds[unit];
     }
     return moving === NOT_TRIED ? EVERY_KIND : moving;
   }

@@ -3,17 +3,11 @@
  * to see how it begins or ends.
  */
 import type { Where } from '../notation/index.js';
-import {
-  FACE_BREAK_CHUNK,
-  SHARED_CHUNKS,
-  Trait,
-  type ChunkPool,
-  type Chunks,
-  type WholeBytes,
-} from '../store/index.js';
+import { FACE_BREAK_CHUNK, Trait, type ChunkPool, type Chunks, type WholeBytes, wordsOf } from '../store/index.js';
 import { isAscii, type FoldSetting } from '../text/index.js';
 import { foldedUnit } from './folded-chunks.js';
-import { HIT, NO, YES } from './verdicts.js';
+import { LastLetters } from './last-letters.js';
+import { countYes, HIT, NO, YES } from './verdicts.js';
 
 type AtEnds = 'start of the cell' | 'end of the cell' | 'whole cell';
 
@@ -21,18 +15,29 @@ function isAtEnds(where: Where): where is AtEnds {
   return where === 'start of the cell' || where === 'end of the cell' || where === 'whole cell';
 }
 
+/** Numbers of chunks, of shared ones and of a segment's own, where they are told of by table. */
+const ALL_CHUNKS = 1 << 16;
+const EACH_YES = 0x01010101;
+/** Where no more than one value in so many is asked, they are not told by their last letters first. */
+const FEW_ASKED = 8;
+/** Where no more than one in so many of a segment's own chunks is asked for, each is looked at when it comes. */
+const FEW_OWN = 4;
+
 export class EndsReader {
   private readonly sought: Uint8Array;
   private readonly folded: Uint8Array;
   private readonly atEnd: boolean;
   private readonly whole: boolean;
+  private readonly lastLetters: LastLetters | undefined;
   private sharedPool: ChunkPool | undefined;
-  /** Of each shared chunk, what is told by it. */
-  private shared = new Uint8Array(0);
+  /** Of each chunk that a value may begin with, or end, what is told by it; see `toldBy`. */
+  private told = new Uint8Array(0);
 
   /** @param needle folded @returns undefined if it cannot be told by single chunks */
   static of(needle: string, where: Where, setting: FoldSetting): EndsReader | undefined {
-    return isAtEnds(where) && isAscii(needle) ? new EndsReader(needle, where, setting) : undefined;
+    return isAtEnds(where) && isAscii(needle) && !needle.includes('\0')
+      ? new EndsReader(needle, where, setting)
+      : undefined;
   }
 
   private constructor(needle: string, where: AtEnds, setting: FoldSetting) {
@@ -40,6 +45,12 @@ export class EndsReader {
     this.folded = Uint8Array.from({ length: 128 }, (_, unit) => foldedUnit(unit, setting));
     this.atEnd = where === 'end of the cell';
     this.whole = where === 'whole cell';
+    if (this.atEnd) this.lastLetters = new LastLetters(this.sought, this.folded);
+  }
+
+  /** Whether values are sooner told than those looked for that may hit. */
+  tellsAll({ single, own }: Chunks): boolean {
+    return single && (own.sharedTraits & Trait.even) !== 0 && this.lastLetters?.enough === true;
   }
 
   /**
@@ -50,14 +61,24 @@ export class EndsReader {
   judge(chunks: Chunks, asked: WholeBytes): boolean {
     const { sequence, starts, own, single } = chunks;
     if (single && (own.sharedTraits & Trait.even) !== 0) {
-      this.judgeSingle(own, asked);
+      if (this.sought.some((unit) => (own.unitKinds[unit] & own.anyKinds) === 0)) {
+        asked.fill(NO);
+        return true;
+      }
+      const last = FEW_ASKED * countYes(asked) > asked.length ? this.lastLetters : undefined;
+      last?.keep(own.lasts, asked);
+      if (!last?.enough) this.judgeSingle(own, asked);
       return true;
     }
     // Where few chunks come again and again, those that tell something are sooner looked for.
     if (sequence instanceof Uint16Array && 2 * own.size > asked.length) {
-      this.learn(chunks.shared.pool);
-      if (sequence.includes(FACE_BREAK_CHUNK)) this.judgeParted(sequence, starts, own, asked);
-      else this.judgeWhole(sequence, starts, own, asked);
+      this.learnShared(chunks.shared.pool);
+      const learnt = FEW_OWN * countYes(asked) > own.size;
+      if (learnt) this.learn(own);
+      const known = learnt ? own.end : own.first;
+      if (sequence.includes(FACE_BREAK_CHUNK)) this.judgeParted(sequence, starts, own, known, asked);
+      else if (learnt && !this.whole) this.judgeLearnt(sequence, starts, asked);
+      else this.judgeWhole(sequence, starts, own, known, asked);
     }
     return false;
   }
@@ -66,7 +87,12 @@ export class EndsReader {
   private judgeSingle({ units, starts, traits }: ChunkPool, asked: WholeBytes): void {
     const { sought, folded, atEnd, whole } = this;
     const { length } = sought;
+    const words = wordsOf(asked);
     for (let value = 0; value < asked.length; value++) {
+      if ((value & 3) === 0 && (words[value >>> 2] & EACH_YES) === 0) {
+        value += 3;
+        continue;
+      }
       if (asked[value] !== YES) continue;
       const start = starts[value];
       let end = starts[value + 1] - 1;
@@ -85,11 +111,25 @@ export class EndsReader {
     }
   }
 
-  private learn(pool: ChunkPool): void {
+  private learnShared(pool: ChunkPool): void {
     if (this.sharedPool === pool) return;
     this.sharedPool = pool;
-    this.shared = new Uint8Array(pool.size);
-    for (let i = 0; i < this.shared.length; i++) this.shared[i] = this.toldBy(pool, i);
+    this.told = new Uint8Array(ALL_CHUNKS);
+    this.learn(pool);
+  }
+
+  private learn(pool: ChunkPool): void {
+    const { sought, lastLetters } = this;
+    const told = this.told.subarray(pool.first, pool.end);
+    if (lastLetters) {
+      lastLetters.tell(pool.lasts, told);
+      for (let i = 0; i < told.length; i++) if (told[i] === YES) told[i] = this.toldBy(pool, i);
+    } else {
+      told.fill(NO);
+      const begin = pool.byKind.beginning(pool.unitKinds[sought[0]], pool.size) ?? [];
+      for (const i of begin) told[i] = this.toldBy(pool, i);
+    }
+    for (const i of pool.uneven) told[i] = YES;
   }
 
   /** What is told of a value by the chunk that it begins with, or ends: HIT, NO, or YES if that cannot be told by it alone. */
@@ -110,9 +150,28 @@ export class EndsReader {
     return size === length ? HIT : size > length + 1 ? NO : YES;
   }
 
-  /** Values with one face. */
-  private judgeWhole(sequence: Uint16Array, starts: Uint32Array, own: ChunkPool, asked: WholeBytes): void {
-    const { atEnd } = this;
+  /** As `judgeWhole`, where all chunks are told of: without a branch, since which values are asked, and hit, is not to be guessed. */
+  private judgeLearnt(sequence: Uint16Array, starts: Uint32Array, asked: WholeBytes): void {
+    const { told, atEnd } = this;
+    const end = sequence.length - 1;
+    for (let value = 0; value < asked.length; value++) {
+      const from = starts[value];
+      const to = starts[value + 1];
+      const filled = (from - to) >> 31;
+      const at = atEnd ? to + filled : from;
+      asked[value] = told[sequence[at < end ? at : end]] & filled & -asked[value];
+    }
+  }
+
+  /** Values with one face. @param known chunks below it are told of by table */
+  private judgeWhole(
+    sequence: Uint16Array,
+    starts: Uint32Array,
+    own: ChunkPool,
+    known: number,
+    asked: WholeBytes,
+  ): void {
+    const { atEnd, whole, told } = this;
     for (let value = 0; value < asked.length; value++) {
       if (asked[value] !== YES) continue;
       const from = starts[value];
@@ -121,30 +180,41 @@ export class EndsReader {
         asked[value] = NO;
         continue;
       }
-      asked[value] = this.toldAt(sequence[atEnd ? to - 1 : from], own, to - from > 1);
+      const chunk = sequence[atEnd ? to - 1 : from];
+      const verdict = chunk < known ? told[chunk] : this.toldBy(own, chunk - own.first);
+      asked[value] = whole && verdict === HIT && to - from > 1 ? YES : verdict;
     }
   }
 
-  /** As `toldBy`, of any chunk. @param more whether it is not the only one of its face */
-  private toldAt(chunk: number, own: ChunkPool, more: boolean): number {
-    const verdict = chunk < SHARED_CHUNKS ? this.shared[chunk] : this.toldBy(own, chunk - SHARED_CHUNKS);
-    // The whole cell is more than its first chunk if there is another.
-    return verdict === HIT && this.whole && more ? YES : verdict;
-  }
-
   /** Values with two faces: a hit in either counts. */
-  private judgeParted(sequence: Uint16Array, starts: Uint32Array, own: ChunkPool, asked: WholeBytes): void {
-    const { atEnd } = this;
+  private judgeParted(
+    sequence: Uint16Array,
+    starts: Uint32Array,
+    own: ChunkPool,
+    known: number,
+    asked: WholeBytes,
+  ): void {
+    const { atEnd, whole, told } = this;
     for (let value = 0; value < asked.length; value++) {
       if (asked[value] !== YES) continue;
       const to = starts[value + 1];
-      let told = NO;
-      for (let from = starts[value], i = from; i <= to; i++) {
+      const first = starts[value];
+      if (to === first + 1 && sequence[first] < known) {
+        asked[value] = told[sequence[first]];
+        continue;
+      }
+      let either = NO;
+      for (let from = first, i = from; i <= to; i++) {
         if (i < to && sequence[i] !== FACE_BREAK_CHUNK) continue;
-        if (from < i) told |= this.toldAt(sequence[atEnd ? i - 1 : from], own, i - from > 1);
+        if (from < i) {
+          const chunk = sequence[atEnd ? i - 1 : from];
+          const verdict = chunk < known ? told[chunk] : this.toldBy(own, chunk - own.first);
+          // The whole cell is more than its first chunk if there is another.
+          either |= whole && verdict === HIT && i - from > 1 ? YES : verdict;
+        }
         from = i + 1;
       }
-      asked[value] = told >= HIT ? HIT : told;
+      asked[value] = either >= HIT ? HIT : either;
     }
   }
 }

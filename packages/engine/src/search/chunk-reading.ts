@@ -79,8 +79,50 @@ export function formsOf(pool: ChunkPool, { key, trait, form }: ChunkReading): Fo
 /** Where the chunks of a pool lead to from a state. */
 export interface Reached {
   readonly from: number;
-  /** By place in the pool; of chunks that are not read unit by unit, 0. */
+  /** By place in the pool; of chunks that are not read unit by unit, anything. */
   readonly states: Int32Array;
+  /** If they are few, the places of all that may lead elsewhere than to `from`; those that have forms come apart. */
+  readonly moved?: Uint32Array;
+  /** If they are few, the places of all that may lead elsewhere than after a closed one; see `ChunkSorts`. */
+  readonly parted?: Uint32Array;
+}
+
+/**
+ * The places of all chunks that are read unit by unit and may lead elsewhere from a state than to itself, or than they lead from
+ * another; some of those that are not read so may come among them.
+ * @param most how many there may be @returns undefined if there are more
+ */
+export function placesMoved(
+  dfa: Dfa,
+  { letters }: ChunkReading,
+  pool: ChunkPool,
+  most: number,
+  from: number,
+  other?: number,
+): Uint32Array | undefined {
+  const moving = dfa.moving(from, letters, pool.unitKinds, other);
+  // Once the two lead to the same they do so to the end.
+  return other === undefined ? pool.byKind.having(moving, most) : pool.byKind.beginning(moving, most);
+}
+
+/**
+ * As `readPool`, of the chunks at some places only; stops where the automaton begins anew, and then nothing that was written
+ * means anything.
+ * @param states written to
+ */
+export function readSome(
+  dfa: Dfa,
+  { letters, trait }: ChunkReading,
+  { units, starts, traits }: ChunkPool,
+  from: number,
+  some: Uint32Array,
+  states: Int32Array,
+): void {
+  const { generation } = dfa;
+  for (const i of some) {
+    if ((traits[i] & trait) !== 0) states[i] = dfa.run(units, starts[i], starts[i + 1] - 1, from, letters);
+    if (dfa.generation !== generation) return;
+  }
 }
 
 /**

@@ -13,7 +13,7 @@ import {
   type WholeBytes,
 } from '../store/index.js';
 import type { ChunkReading } from './chunk-reading.js';
-import { ChunkSorts, LATER, type Sorted } from './chunk-sorts.js';
+import { ChunkSorts, LATER, LATER_OPEN, type Sorted } from './chunk-sorts.js';
 import { Said, tell } from './verdicts.js';
 
 /** If one in so many chunks, or more, heeds what others lead to, values are sooner read than told. */
@@ -75,25 +75,38 @@ function add(told: WholeBytes, values: Uint16Array, from: number, to: number, sa
   for (; i < to; i++) told[values[i]] |= says;
 }
 
+/** Adds what a chunk says to the values that it comes in. */
+function tellOf(
+  { starts, laters, values }: ChunkHolders,
+  place: number,
+  sort: number,
+  said: Uint8Array,
+  told: WholeBytes,
+): void {
+  if (sort >= LATER) {
+    if (sort === LATER_OPEN) add(told, values, starts[place], laters[place], Said.open);
+    add(told, values, laters[place], starts[place + 1], Said.hit);
+  } else if (said[sort] !== 0) add(told, values, starts[place], starts[place + 1], said[sort]);
+}
+
 /** Adds what chunks say to the values that they come in. */
 function gather(holders: ChunkHolders, part: Part, said: Uint8Array, told: WholeBytes): void {
   const { chunks, starts, laters, values } = holders;
   const { sorted, first, from, to } = part;
-  const { sorts } = sorted;
+  const { sorts, noted } = sorted;
+  // Where each chunk of the pool comes in a value, its place there is that here.
+  if (noted && to - from === sorts.length) {
+    for (let k = 0; k < noted.length; k++) tellOf(holders, from + noted[k], sorts[noted[k]], said, told);
+    return;
+  }
   if (comeOnce(holders, part)) {
     for (let place = from, i = starts[from]; place < to; place++, i++) {
       const sort = sorts[chunks[place] - first];
-      told[values[i]] |= sort !== LATER ? said[sort] : i < laters[place] ? Said.open : Said.hit;
+      told[values[i]] |= sort < LATER ? said[sort] : i < laters[place] ? sort & Said.open : Said.hit;
     }
     return;
   }
-  for (let place = from; place < to; place++) {
-    const sort = sorts[chunks[place] - first];
-    if (sort === LATER) {
-      add(told, values, starts[place], laters[place], Said.open);
-      add(told, values, laters[place], starts[place + 1], Said.hit);
-    } else if (said[sort] !== 0) add(told, values, starts[place], starts[place + 1], said[sort]);
-  }
+  for (let place = from; place < to; place++) tellOf(holders, place, sorts[chunks[place] - first], said, told);
 }
 
 export class ChunkSorter {
@@ -116,13 +129,13 @@ export class ChunkSorter {
   /**
    * Values that hit for certain, and those that have to be read.
    * @param asked YES for each value that is asked; becomes HIT for those that do, YES for those to be read, NO for the others
-   * @param own whether chunks of the segment alone are looked at, too; if not, values with such a chunk may have to be read
+   * @param worth it is not worth while to read more chunks of the segment alone: then values with such a chunk may have to be read
    * @returns undefined if that could not be told; `asked` is then as it was
    */
-  sort(chunks: Chunks, asked: WholeBytes, own: boolean): Found | undefined {
+  sort(chunks: Chunks, asked: WholeBytes, worth: number): Found | undefined {
     const { sorts } = this;
     const shared = this.sharedOf(chunks.shared.pool);
-    const ours = own ? sorts.of(chunks.own) : undefined;
+    const ours = sorts.of(chunks.own, worth);
     if (shared) sorts.heed(chunks.shared.pool, shared);
     if (ours) sorts.heed(chunks.own, ours);
     if (!shared || !sorts.valid) return undefined;

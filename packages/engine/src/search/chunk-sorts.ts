@@ -1,13 +1,22 @@
 /** What each chunk says of the values that it comes in, by an automaton that reads them, whatever stands beside it. */
 import { Dfa, MATCHED } from '../automaton/index.js';
-import { SHARED_CHUNKS, Trait, type ChunkPool } from '../store/index.js';
-import { type ChunkReading, type Forms, formsOf, NO_STATE, type Reached, readForm, readPool } from './chunk-reading.js';
+import { Trait, type ChunkPool } from '../store/index.js';
+import { ChunkPaths, joined } from './chunk-paths.js';
+import { type ChunkReading, type Forms, formsOf, NO_STATE, type Reached } from './chunk-reading.js';
 import { Said } from './verdicts.js';
 
-/** In place of what is said: the value hits, unless the chunk is its first. */
+/**
+ * In place of what is said: the value hits, unless the chunk is its first. If it is, the chunk says nothing, or with the bit more
+ * the value has to be read.
+ */
 export const LATER = 64;
+export const LATER_OPEN = LATER | Said.open;
 /** States that chunks may lead to, of which it is worth while to know which chunks heed them. */
 const MOST_LEADING = 4;
+
+/** How many chunks are read after one another while one is read by itself, and while the form of one is found. */
+const MOVED_COST = 3;
+const FORM_COST = 20;
 
 /** States that are kept apart while chunks are gone through. */
 const FEW_STATES = 15;
@@ -15,9 +24,11 @@ const NOT_KNOWN = 255;
 
 /** What the chunks of a pool say, by their place in it. */
 export interface Sorted {
-  /** Bits of `Said`; LATER; or 0 of a chunk that says nothing, a *closed* one. */
+  /** Bits of `Said`; LATER or LATER_OPEN; or 0 of a chunk that says nothing, a *closed* one. */
   readonly sorts: Uint8Array;
-  /** The states that each leads to: from the start, after a closed one, after those that lead elsewhere. */
+  /** If they are few, the places of all that may say something. */
+  noted: Uint32Array | undefined;
+  /** The states that each leads to: after a closed one first, from the start, after those that lead elsewhere. */
   readonly reached: Reached[];
   /** The forms of those that are not read unit by unit. */
   readonly forms: Forms;
@@ -28,21 +39,20 @@ export interface Sorted {
 }
 
 export class ChunkSorts {
-  private readonly generation: number;
   /** What closed chunks lead to, from it as from the start. */
   private readonly base: number;
   /** The least that any reading can do after a space. */
   private readonly least: number;
   /** States after chunks that may change what the chunk after them does. */
   private readonly leading: number[] = [];
+  private mostHeed = false;
 
   /** Numbers of states, at a place more than NO_STATE; 0 of those that have none. */
   private numbers = new Uint8Array(0);
   private numbered = 0;
   /** Of the numbers of four states, four bits each, the sort that a chunk is of which leads there. */
   private readonly known = new Uint8Array(1 << 13).fill(NOT_KNOWN);
-  /** Of the chunks of one segment after the other. */
-  private readonly rooms: Int32Array[] = [];
+  private readonly paths: ChunkPaths;
 
   constructor(
     private readonly dfa: Dfa,
@@ -51,45 +61,68 @@ export class ChunkSorts {
     this.base = dfa.runText(' ', Dfa.START);
     // Where all spaces are read alike, and it is all one what stands before them, every reading has come by one from the start.
     this.least = reading.trimmed && !dfa.looks ? this.base : dfa.afterSpace();
-    this.generation = dfa.generation;
+    this.paths = new ChunkPaths(dfa, reading);
   }
 
   /** False if nothing can be told by chunks alone, or the automaton has begun anew. */
   get valid(): boolean {
     const { dfa, base, least } = this;
-    if (dfa.overgrown || !this.current || base < 0 || least < 0) return false;
+    if (dfa.overgrown || !this.paths.current || base < 0 || least < 0) return false;
     return !dfa.matchesAtEnd(Dfa.START) && !dfa.matchesAtEnd(base);
   }
 
-  /** False once the automaton has begun anew: then the states that are known mean nothing. */
-  private get current(): boolean {
-    return this.generation === this.dfa.generation;
-  }
-
-  /** False if chunks lead to so many states that what heeds them is not told: then values with such a chunk have to be read. */
+  /**
+   * False if chunks lead to so many states that what heeds them is not told, or if most heed one: then values with such a chunk
+   * have to be read.
+   */
   get tellsHeed(): boolean {
-    return this.leading.length <= MOST_LEADING;
+    return !this.mostHeed && this.leading.length <= MOST_LEADING;
   }
 
-  /** @returns undefined if the automaton has begun anew meanwhile */
-  of(pool: ChunkPool): Sorted | undefined {
+  /**
+   * @param worth it is not worth while to read more chunks than so many
+   * @returns undefined if it is not worth while, or if the automaton has begun anew meanwhile
+   */
+  of(pool: ChunkPool, worth = Infinity): Sorted | undefined {
     const { reading, base, least } = this;
+    const left = worth - FORM_COST * pool.countLacking(reading.trait);
+    const most = pool.size <= left ? Infinity : left / MOVED_COST;
+    // From where words begin fewest chunks lead elsewhere.
+    const moved = this.paths.moved(pool, base, most);
+    if (!moved && most !== Infinity) return undefined;
     const forms = formsOf(pool, reading);
     const reached: Reached[] = [];
-    const statesFrom = (state: number): Int32Array | undefined => this.reached(pool, forms, state, reached);
-    const first = statesFrom(Dfa.START);
-    const closed = statesFrom(base);
-    const later = statesFrom(least);
+    const closed = this.paths.reached(pool, forms, base, reached, moved);
+    const first = this.paths.reached(pool, forms, Dfa.START, reached);
+    const later = this.paths.reached(pool, forms, least, reached);
     if (!first || !closed || !later) return undefined;
-    const sorts = this.sortAll(pool, first, later, closed);
-    return this.current ? { sorts, reached, forms, heeded: 0, heeding: 0 } : undefined;
+    const noted = this.noted(first, later, closed);
+    const sorts = this.sortAll(pool, first.states, later.states, closed.states, noted);
+    return this.paths.current ? { sorts, noted, reached, forms, heeded: 0, heeding: 0 } : undefined;
+  }
+
+  /** If they are few, the places of all chunks that may say something: others lead to the same as a space does. */
+  private noted(first: Reached, later: Reached, closed: Reached): Uint32Array | undefined {
+    const { base } = this;
+    if (this.sortOf(base, base, base, true) !== 0 || this.sortOf(base, base, base, false) !== 0) return undefined;
+    let { moved } = closed;
+    for (const one of first === later ? [first] : [first, later])
+      if (one !== closed) moved = moved && one.parted && joined(moved, one.parted);
+    return moved;
   }
 
   /**
    * Chunks are many, and lead to few states: these are numbered, and of four numbers it is known what they come to.
    * @param first, later, closed of each chunk: see `sortOf`
+   * @param places of the chunks that are sorted; without them, all
    */
-  private sortAll(pool: ChunkPool, first: Int32Array, later: Int32Array, closed: Int32Array): Uint8Array {
+  private sortAll(
+    pool: ChunkPool,
+    first: Int32Array,
+    later: Int32Array,
+    closed: Int32Array,
+    places: Uint32Array | undefined,
+  ): Uint8Array {
     const { traits, size } = pool;
     const { known } = this;
     const sorts = new Uint8Array(size);
@@ -104,7 +137,9 @@ export class ChunkSorts {
       (numbers[state - NO_STATE] = this.numbered < FEW_STATES ? ++this.numbered : 0);
     // Mostly all chunks are read from one state.
     const alike = first === later && first === closed;
-    for (let i = 0; i < size; i++) {
+    const count = places ? places.length : size;
+    for (let k = 0; k < count; k++) {
+      const i = places ? places[k] : k;
       const f = first[i];
       const l = alike ? f : later[i];
       const c = alike ? f : closed[i];
@@ -127,41 +162,26 @@ export class ChunkSorts {
   heed(pool: ChunkPool, sorted: Sorted): void {
     const { sorts, forms } = sorted;
     const { traits } = pool;
-    const closed = this.reached(pool, forms, this.base, sorted.reached);
+    const closed = this.paths.reached(pool, forms, this.base, sorted.reached);
     for (; this.tellsHeed && sorted.heeded < this.leading.length; sorted.heeded++) {
-      const reached = this.reached(pool, forms, this.leading[sorted.heeded], sorted.reached);
+      const state = this.leading[sorted.heeded];
+      const moved = this.paths.moved(pool, state);
+      // What does not lead out of the state heeds it.
+      if (moved) this.mostHeed = true;
+      const reached = moved ? undefined : this.paths.reached(pool, forms, state, sorted.reached);
       if (!reached || !closed) return;
-      for (let i = 0; i < sorts.length; i++) {
-        if (reached[i] === closed[i] || (sorts[i] & ~(Said.leads | Said.heeds)) !== 0) continue;
-        if ((traits[i] & Trait.spaced) === 0 && !this.dfa.matchesAtEnd(reached[i])) continue;
+      const places = reached.parted;
+      sorted.noted = sorted.noted && places && joined(sorted.noted, places);
+      const count = places ? places.length : sorts.length;
+      for (let k = 0; k < count; k++) {
+        const i = places ? places[k] : k;
+        const after = reached.states[i];
+        if (after === closed.states[i] || (sorts[i] & ~(Said.leads | Said.heeds)) !== 0) continue;
+        if ((traits[i] & Trait.spaced) === 0 && !this.dfa.matchesAtEnd(after)) continue;
         if ((sorts[i] & Said.heeds) === 0) sorted.heeding++;
         sorts[i] |= Said.heeds;
       }
     }
-  }
-
-  /**
-   * Where each chunk of a pool leads to from a state; NO_STATE of one that has no form.
-   * @param known what is known already; added to
-   */
-  private reached(pool: ChunkPool, forms: Forms, state: number, known: Reached[]): Int32Array | undefined {
-    const { dfa, reading } = this;
-    if (!this.current) return undefined;
-    const same = known.find(({ from }) => from === state);
-    if (same) return same.states;
-    const reached = readPool(dfa, reading, pool, state, known[0], this.room(pool, known.length));
-    if (!reached) return undefined;
-    for (const [i, form] of forms) reached.states[i] = this.current ? readForm(dfa, form, state) : NO_STATE;
-    if (!this.current) return undefined;
-    known.push(reached);
-    return reached.states;
-  }
-
-  /** Where it is put what a pool's chunks lead to from one state more: that of shared chunks is kept. */
-  private room({ first, size }: ChunkPool, place: number): Int32Array {
-    if (first < SHARED_CHUNKS) return new Int32Array(size);
-    const room = this.rooms[place];
-    return (room?.length >= size ? room : (this.rooms[place] = new Int32Array(2 * size))).subarray(0, size);
   }
 
   /**
@@ -170,7 +190,7 @@ export class ChunkSorts {
    */
   private sortOf(first: number, later: number, closed: number, spaced: boolean): number {
     const { dfa, base } = this;
-    if (!this.current) return Said.odd;
+    if (!this.paths.current) return Said.odd;
     if (first === NO_STATE || later === NO_STATE || closed === NO_STATE) return Said.odd;
     if (first === MATCHED && later === MATCHED) return Said.hit;
     // Where spaces are not all read alike, a chunk may lead to what no other can be told after.
@@ -181,7 +201,7 @@ export class ChunkSorts {
     // Spaces alone are not read: what comes after them comes as the first.
     if (spaced && first === Dfa.START && base !== Dfa.START) return Said.odd;
     const hits = (state: number): boolean => (spaced ? this.matches(state) : dfa.matchesAtEnd(state));
-    if (hits(later)) return hits(first) ? Said.hit : LATER;
+    if (hits(later)) return hits(first) ? Said.hit : !spaced || first === base ? LATER : LATER_OPEN;
     if (hits(first) || hits(closed)) return Said.open;
     if (!spaced || (first === base && closed === base)) return 0;
     this.lead(first);

@@ -19,9 +19,7 @@ const FEW_VALUES = 1_024;
 /** Values that are read before what was learnt in them is made use of. */
 const A_BLOCK = 2_048;
 /** Chunks of a segment alone, to each value that is asked, that are still looked at by themselves. */
-const MANY_OWN = 2;
-/** How many chunks are read unit by unit while the form of one is found. */
-const FORM_COST = 20;
+const MANY_OWN = 8;
 /** Chunks of a value that are read to its end, whatever comes. */
 const SHORT = 32;
 /** Values of a block that are gone through. */
@@ -80,8 +78,7 @@ export class ChunkWalk {
     if (many < FEW_VALUES || chunks.holders.parted) return { left: many };
     if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
     if (!this.sorter.valid) return { left: many };
-    const cost = chunks.own.size + FORM_COST * chunks.own.countLacking(this.reading.trait);
-    const found = this.sorter.sort(chunks, asked, cost <= MANY_OWN * many);
+    const found = this.sorter.sort(chunks, asked, MANY_OWN * many);
     return { found, left: found ? countYes(asked) : many };
   }
 

@@ -107,7 +107,8 @@ function rowsOfAny({ vocabulary }: ColumnSegment, group: readonly string[]): Bit
 function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Judging): Bits | undefined {
   const column = segment.columns[at];
   if (matcher.indexedRows) return matcher.indexedRows(column, judging);
-  const { pieces, exact } = matcher.filter;
+  const { exact } = matcher.filter;
+  const pieces = matcher.judgesAll?.(column) ? [] : matcher.filter.pieces;
   const judgesAll = column.hasFewValues;
   let candidates = exact || judgesAll ? undefined : rowsOfBeginning(segment, at, matcher);
   if (candidates && isEmpty(candidates)) return undefined;

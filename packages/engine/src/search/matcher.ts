@@ -36,6 +36,8 @@ export interface Matcher {
    * @param asked 1 for each value that is asked; those that do not hit become 0
    */
   judge?(column: ColumnSegment, asked: WholeBytes): void;
+  /** Whether all values of a column are sooner judged than those looked for by the filter. */
+  judgesAll?(column: ColumnSegment): boolean;
   /**
    * Rows by an index of the matcher's own, in place of the filter; the set may be the index's own.
    * @param judging for those values that have to be asked: one that was stopped goes on

@@ -147,6 +147,10 @@ export class TextMatcher implements Matcher {
     return rows;
   }
 
+  judgesAll({ chunks }: ColumnSegment): boolean {
+    return this.ends?.tellsAll(chunks) === true;
+  }
+
   judge(column: ColumnSegment, asked: WholeBytes): void {
     // A judging that goes on has been through it.
     if (this.ends && !hasUntold(asked) && this.ends.judge(column.chunks, asked)) return;

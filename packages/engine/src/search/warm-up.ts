@@ -20,12 +20,17 @@ const WORDS =
   'amber basket candle drawer engine feather garden hammer island jacket kettle ladder meadow needle orchard pocket quilt ribbon saddle timber urchin velvet window yarn café Straße child’s'.split(
     ' ',
   );
-/** What is put beside numbers of which each is another. */
-const LETTERS = ['n', 'd', 'e', 'ne', '-', 'n-', 'E'];
+/** What is put beside numbers of which each is another: some of it in many, some in few. */
+const LETTERS = ['n', 'k', 'v', 'r', 'ne', 't', '-', 'w', 'x', 'd', 'kv', 'n-', 'm', 'E', 'rt', 'b', 'q'];
 /** More than fill the first, short segment, so that there are two. */
 const ROWS = 24_003;
 
+/** What takes turns that others do not comes first: what is compiled without knowing of them is thrown away by them. */
 const TEXTS = [
+  'dle',
+  '54n',
+  '05',
+  '5',
   'n',
   'ne',
   'need',
@@ -33,7 +38,10 @@ const TEXTS = [
   'n?',
   'n??d',
   '?n',
+  '?d',
+  'e?',
   'e?e',
+  'd?e',
   'ne*e',
   'ne*',
   'a*d*e',
@@ -78,8 +86,8 @@ function* rows(): Generator<Row> {
     const marks =
       id % 4 === 0
         ? ''
-        : `${word(id)} ${word(id >>> 2)} ${LETTERS[id % 7]}${(id * 7919) % 100_003}${id % 64 === 0 ? 'é' : LETTERS[id % 5]}`;
-    const value = id % 3 === 0 ? '' : String((id * 37) % 1000);
+        : `${word(id)} ${word(id >>> 2)} ${LETTERS[id % 17]}${(id * 7919) % 100_003}${id % 64 === 0 ? 'é' : LETTERS[id % 13]}`;
+    const value = id % 3 === 0 ? '' : String(((id * 37) % 500_003) / 100);
     yield { id, cells: [text, `SN-${10_000 + id}`, value, word(id >>> 3), marks] };
   }
 }

@@ -19,12 +19,28 @@ export function fullBits(size: number): Bits {
   return bits;
 }
 
+/** Of four bytes, each 1 or 0, the lowest bits side by side: the product has them at its top. */
+function nibble(word: number): number {
+  return Math.imul(word, 0x01020408) >>> 24;
+}
+
 /** The members told by a byte each, 1 or 0. */
 export function bitsOf(bytes: WholeBytes): Bits {
   const bits = emptyBits(bytes.length);
   const words = wordsOf(bytes);
-  // The product has the lowest bits of four bytes side by side at its top.
-  for (let i = 0; i < words.length; i++) bits[i >>> 3] |= (Math.imul(words[i], 0x01020408) >>> 24) << ((i & 7) << 2);
+  const whole = words.length & ~7;
+  for (let i = 0; i < whole; i += 8) {
+    bits[i >>> 3] =
+      nibble(words[i]) |
+      (nibble(words[i + 1]) << 4) |
+      (nibble(words[i + 2]) << 8) |
+      (nibble(words[i + 3]) << 12) |
+      (nibble(words[i + 4]) << 16) |
+      (nibble(words[i + 5]) << 20) |
+      (nibble(words[i + 6]) << 24) |
+      (nibble(words[i + 7]) << 28);
+  }
+  for (let i = whole; i < words.length; i++) bits[i >>> 3] |= nibble(words[i]) << ((i & 7) << 2);
   return bits;
 }
 

@@ -1,5 +1,6 @@
 /** Distinct chunks, numbered from `first` on; see `chunks.ts`. */
 import { isAscii, isSpace } from '../text/index.js';
+import { KindIndex } from './kind-index.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 
@@ -51,6 +52,17 @@ function sharesOf(units: Uint8Array, starts: Uint32Array): Uint8Array {
   return shares;
 }
 
+/** The last two units of each text that is even, but for the space after it. */
+function lastsOf(units: Uint8Array, starts: Uint32Array, traits: Uint8Array): Uint16Array {
+  const lasts = new Uint16Array(traits.length);
+  for (let text = 0; text < traits.length; text++) {
+    if ((traits[text] & Trait.even) === 0) continue;
+    const last = starts[text + 1] - ((traits[text] & Trait.spaced) !== 0 ? 3 : 2);
+    lasts[text] = units[last] | (last > starts[text] ? units[last - 1] << 7 : 0);
+  }
+  return lasts;
+}
+
 export class ChunkPool {
   /** Traits of each chunk, by its number less `first`. */
   readonly traits: Uint8Array;
@@ -61,6 +73,11 @@ export class ChunkPool {
   /** Bits of `UNIT_KINDS` of all units of each chunk, if it is ASCII. */
   readonly kinds: Uint32Array;
   readonly unitKinds = UNIT_KINDS;
+  /** Bits of `UNIT_KINDS` of all units of all ASCII chunks. */
+  readonly anyKinds: number;
+  /** The places of the chunks that are not even. */
+  readonly uneven: readonly number[];
+  private builtIndex: KindIndex | undefined;
   /** Of each trait, how many chunks have it. */
   private readonly having = new Uint32Array(Trait.spaced + 1);
 
@@ -72,19 +89,27 @@ export class ChunkPool {
     kinds: Uint32Array,
     /** How many units of each are those that the one before it begins with. */
     readonly shares: Uint8Array,
+    /** Of each that is even, its last unit but for a space, and in the bits from 7 on the unit before it, if there is one. */
+    readonly lasts: Uint16Array,
   ) {
     this.traits = traits;
     this.units = units;
     this.kinds = kinds;
     let shared = 255;
+    let any = 0;
+    const uneven: number[] = [];
     for (let i = 0; i < traits.length; i++) {
       const one = traits[i];
       shared &= one;
+      if ((one & Trait.ascii) !== 0) any |= kinds[i];
+      if ((one & Trait.even) === 0) uneven.push(i);
       this.having[one & Trait.ascii]++;
       this.having[one & Trait.even]++;
       this.having[one & Trait.spaced]++;
     }
     this.sharedTraits = shared;
+    this.anyKinds = any;
+    this.uneven = uneven;
   }
 
   static of(chunks: readonly string[], first: number): ChunkPool {
@@ -92,13 +117,16 @@ export class ChunkPool {
     const { joined } = texts;
     const units = new Uint8Array(joined.length);
     for (let at = 0; at < joined.length; at++) units[at] = joined.charCodeAt(at);
+    const traits = Uint8Array.from(chunks, traitsOf);
+    const { starts } = texts;
     return new ChunkPool(
       texts,
       first,
-      Uint8Array.from(chunks, traitsOf),
+      traits,
       units,
-      kindsOf(units, texts.starts),
-      sharesOf(units, texts.starts),
+      kindsOf(units, starts),
+      sharesOf(units, starts),
+      lastsOf(units, starts, traits),
     );
   }
 
@@ -109,16 +137,34 @@ export class ChunkPool {
     to.numbers(this.units);
     to.numbers(this.kinds);
     to.numbers(this.shares);
+    to.numbers(this.lasts);
+    to.count(this.builtIndex ? 1 : 0);
+    this.builtIndex?.pack(to);
   }
 
   static unpacked(from: PackReader): ChunkPool {
     const first = from.count();
-    return new ChunkPool(TextPool.unpacked(from), first, from.bytes(), from.bytes(), from.u32(), from.bytes());
+    const pool = new ChunkPool(
+      TextPool.unpacked(from),
+      first,
+      from.bytes(),
+      from.bytes(),
+      from.u32(),
+      from.bytes(),
+      from.u16(),
+    );
+    if (from.count() === 1) pool.builtIndex = KindIndex.unpacked(from);
+    return pool;
   }
 
   /** How many chunks do not have a trait. */
   countLacking(trait: number): number {
     return this.size - this.having[trait];
+  }
+
+  /** The ASCII chunks by the kinds of their units; the others may come in it, too. */
+  get byKind(): KindIndex {
+    return (this.builtIndex ??= KindIndex.of(this.kinds, this.units, this.starts, UNIT_KINDS));
   }
 
   get starts(): Uint32Array {
@@ -140,7 +186,13 @@ export class ChunkPool {
 
   get bytes(): number {
     return (
-      this.texts.bytes + this.traits.byteLength + this.units.byteLength + this.kinds.byteLength + this.shares.byteLength
+      this.texts.bytes +
+      this.traits.byteLength +
+      this.units.byteLength +
+      this.kinds.byteLength +
+      this.shares.byteLength +
+      this.lasts.byteLength +
+      (this.builtIndex?.bytes ?? 0)
     );
   }
 }

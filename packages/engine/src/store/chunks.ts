@@ -113,6 +113,12 @@ export class Chunks {
     return (this.builtHolders ??= ChunkHolders.of(this.starts, this.sequence, this.own.end));
   }
 
+  /** What is asked for at each search: the values that each chunk comes in, and the segment's own chunks by their units. */
+  buildHolders(): void {
+    void this.holders;
+    void this.own.byKind;
+  }
+
   /** Whether each value is one chunk of its own: then value `v` is number `v` of `own`. */
   readonly single: boolean;
 

@@ -13,12 +13,10 @@ import { valuesOf, type ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { finished, type Steps } from './steps.js';
 import { TextPool } from './text-pool.js';
+import { RowsByValue } from './rows-by-value.js';
 import { byKey } from './values-by-key.js';
-import { markValues, rowsAmong, rowsOfEach, rowsOfFew, rowsOfPassed } from './value-rows.js';
+import { markValues, rowsAmong } from './value-rows.js';
 import { Vocabulary } from './vocabulary.js';
-
-/** Up to so many distinct values, the rows of each are kept: putting them together is quicker than going through the rows. */
-const FEW_VALUES = 64;
 
 export class ColumnSegment {
   private builtVocabulary: Vocabulary | undefined;
@@ -26,7 +24,6 @@ export class ColumnSegment {
   private builtChunks: Chunks | undefined;
   private builtRowsBeyondAscii: Bits | undefined;
   private builtBlankRows: Bits | undefined;
-  private builtRowsByValue: Bits[] | undefined;
   /** All there is to build has been. */
   isBuilt = false;
   private builtByKey: Map<string, number[]> | undefined;
@@ -41,6 +38,7 @@ export class ColumnSegment {
     readonly raw: TextPool,
     /** Of the column's other segments, too. */
     private readonly sharedChunks: SharedChunks,
+    private readonly byValue = new RowsByValue(codes, raw.size),
   ) {}
 
   static of(spec: ColumnSpec, cells: readonly string[], sharedChunks = new SharedChunks()): ColumnSegment {
@@ -63,26 +61,25 @@ export class ColumnSegment {
     this.build();
     to.numbers(this.codes);
     this.raw.pack(to);
+    this.byValue.pack(to);
     this.chunks.pack(to);
     this.vocabulary.pack(to);
     to.numbers(this.values);
     to.numbers(this.rowsBeyondAscii);
     to.numbers(this.blankRows);
-    to.count(this.builtRowsByValue?.length ?? 0);
-    for (const rows of this.builtRowsByValue ?? []) to.numbers(rows);
     to.numbers(Uint32Array.from(this.changed.keys()));
     TextPool.of([...this.changed.values()]).pack(to);
   }
 
   static unpacked(from: PackReader, spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
-    const column = new ColumnSegment(spec, from.u16(), TextPool.unpacked(from), sharedChunks);
+    const [codes, raw] = [from.u16(), TextPool.unpacked(from)];
+    const byValue = RowsByValue.unpacked(from, codes, raw.size);
+    const column = new ColumnSegment(spec, codes, raw, sharedChunks, byValue);
     column.builtChunks = Chunks.unpacked(from, sharedChunks);
     column.builtVocabulary = Vocabulary.unpacked(from);
     column.builtValues = from.f64();
     column.builtRowsBeyondAscii = from.u32();
     column.builtBlankRows = from.u32();
-    const values = from.count();
-    if (values > 0) column.builtRowsByValue = Array.from({ length: values }, () => from.u32());
     column.isBuilt = true;
     const rows = from.u32();
     const texts = TextPool.unpacked(from);
@@ -92,7 +89,7 @@ export class ColumnSegment {
 
   /** The same cells, read, shown and indexed in another way. */
   respecified(spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
-    return new ColumnSegment(spec, this.codes, this.raw, sharedChunks);
+    return new ColumnSegment(spec, this.codes, this.raw, sharedChunks, this.byValue);
   }
 
   /** True if no cell was changed since it was built. */
@@ -112,7 +109,7 @@ export class ColumnSegment {
 
   /** Whether all values are sooner judged than some of them told apart. */
   get hasFewValues(): boolean {
-    return this.valueCount <= FEW_VALUES;
+    return this.byValue.few;
   }
 
   get vocabulary(): Vocabulary {
@@ -148,7 +145,7 @@ export class ColumnSegment {
   private rowsWhose(test: (value: number) => boolean): Bits {
     const passed = wholeBytes(this.valueCount);
     for (let value = 0; value < passed.length; value++) passed[value] = test(value) ? 1 : 0;
-    return this.rowsOf(passed) ?? emptyBits(this.rowCount);
+    return this.byValue.of(passed) ?? emptyBits(this.rowCount);
   }
 
   /** Numbers, or days since 1970-01-01, of the distinct values; NaN where there is none. */
@@ -178,13 +175,14 @@ export class ColumnSegment {
     yield;
     void this.vocabulary.signed;
     yield;
-    if (this.chunks.repeating && !this.hasFewValues) void this.chunks.holders;
+    if (this.chunks.repeating && !this.hasFewValues) this.chunks.buildHolders();
     yield;
     void this.values;
     yield;
+    this.byValue.build();
+    yield;
     void this.rowsBeyondAscii;
     void this.blankRows;
-    if (this.hasFewValues) void this.rowsByValue;
     this.isBuilt = true;
   }
 
@@ -261,7 +259,9 @@ export class ColumnSegment {
   rowsWhere(judge: (asked: WholeBytes) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
     const many = candidates ? countBits(candidates) : this.rowCount;
     const asked = judging.judge(this.valueCount, (none) => this.markAsked(many, none, candidates), judge);
-    return !candidates || many > this.rowCount >>> 4 ? this.rowsOf(asked) : rowsAmong(this.codes, candidates, asked);
+    return !candidates || many > this.rowCount >>> 4
+      ? this.byValue.of(asked)
+      : rowsAmong(this.codes, candidates, asked);
   }
 
   /** Marks the values that are asked, at least those of the candidates, which are so many rows. */
@@ -277,20 +277,10 @@ export class ColumnSegment {
     else asked.fill(1);
   }
 
-  /** @param passed 1 for each value that did, else 0 */
-  private rowsOf(passed: WholeBytes): Bits | undefined {
-    return this.hasFewValues ? rowsOfFew(this.rowsByValue, passed, this.rowCount) : rowsOfPassed(this.codes, passed);
-  }
-
-  /** Of a column with few values, the rows of each. */
-  private get rowsByValue(): readonly Bits[] {
-    return (this.builtRowsByValue ??= rowsOfEach(this.codes, this.valueCount));
-  }
-
   /** Bytes held, the index included if it is built. */
   get bytes(): number {
-    const { builtRowsBeyondAscii: beyond, builtBlankRows: blank, builtRowsByValue: each = [] } = this;
-    const sets = [beyond, blank, ...each].reduce((sum, rows) => sum + (rows?.byteLength ?? 0), 0);
+    const { builtRowsBeyondAscii: beyond, builtBlankRows: blank } = this;
+    const sets = (beyond?.byteLength ?? 0) + (blank?.byteLength ?? 0) + this.byValue.bytes;
     const index = (this.builtChunks?.bytes ?? 0) + (this.builtVocabulary?.bytes ?? 0);
     return this.codes.byteLength + this.raw.bytes + sets + index;
   }

@@ -1,5 +1,5 @@
 /** From rows to the distinct values of a column, and back. `codes` has each row's value. */
-import { addBits, bitsOf, dropBits, emptyBits, fullBits, setBit, type Bits } from './bits.js';
+import { addBits, dropBits, emptyBits, fullBits, setBit, type Bits } from './bits.js';
 import type { WholeBytes } from './bytes.js';
 
 // The two below go through the bits themselves: a function called for each would take longer than all else.
@@ -33,9 +33,6 @@ function pairsOf(codes: Uint16Array): Int32Array {
 
 /** Rows of the values that passed, of all rows; undefined of none. @param passed 1 for those, else 0 */
 export function rowsOfPassed(codes: Uint16Array, passed: WholeBytes): Bits | undefined {
-  if (!passed.includes(1)) return undefined;
-  // Numbered as they come, values that are all distinct are the rows.
-  if (passed.length === codes.length) return bitsOf(passed);
   const rows = emptyBits(codes.length);
   let any = 0;
   const whole = codes.length & ~31;
