@@ -12,7 +12,8 @@ export interface Serving {
 }
 
 export async function serve(data: string, port = '0'): Promise<Serving> {
-  const server: ChildProcess = spawn(process.execPath, [SERVER, '--port', port, '--data', data, '--no-demo'], {
+  const options = ['--port', port, '--data', data, '--no-demo', '--no-warm-up'];
+  const server: ChildProcess = spawn(process.execPath, [SERVER, ...options], {
     stdio: ['ignore', 'pipe', 'ignore'],
   });
   const [said] = (await once(server.stdout!, 'data')) as [Buffer];

@@ -23,7 +23,7 @@ export class Running {
   static async start(demo: boolean, folder?: string, options: Partial<ServerOptions> = {}): Promise<Running> {
     const data = folder ?? (await mkdtemp(join(tmpdir(), 'usual-needle-test-')));
     const log = heardLog();
-    const server = await startServer({ port: 0, host: '127.0.0.1', data, demo, log, ...options });
+    const server = await startServer({ port: 0, host: '127.0.0.1', data, demo, warmUp: false, log, ...options });
     await server.loaded;
     return new Running(data, server);
   }

@@ -20,7 +20,8 @@ export async function startProgram(
   env: Record<string, string> = {},
   before: readonly string[] = [],
 ): Promise<Program> {
-  const [command, ...args] = [...before, process.execPath, MAIN, '--port', '0', '--data', folder, '--no-demo', ...more];
+  const options = ['--port', '0', '--data', folder, '--no-demo', '--no-warm-up', ...more];
+  const [command, ...args] = [...before, process.execPath, MAIN, ...options];
   const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, ...env } });
   let said = '';
   child.stderr!.on('data', (data: Buffer) => (said += data.toString()));

@@ -37,16 +37,18 @@ const program = new Command('npm start --')
     wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`),
   )
   .option('--no-demo', 'start without the demo tables')
+  .option('--no-warm-up', 'start with less work; the first searches are slower')
   .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : CANNOT_START))
   .allowExcessArguments(false)
   .showSuggestionAfterError(false)
   .parse();
-const { port, host, name, data, demo, searchThreads } = program.opts<{
+const { port, host, name, data, demo, warmUp, searchThreads } = program.opts<{
   port: number;
   host: string;
   name: string[];
   data: string;
   demo: boolean;
+  warmUp: boolean;
   searchThreads?: number;
 }>();
 const log = pino(
@@ -67,7 +69,7 @@ function reason(error: unknown): string {
 
 try {
   const databaseUrl = process.env['DATABASE_URL'] || undefined;
-  const server = await startServer({ port, host, names: name, data, demo, searchThreads, log, databaseUrl });
+  const server = await startServer({ port, host, names: name, data, demo, warmUp, searchThreads, log, databaseUrl });
   console.log(`Usual Needle is at ${server.address}`);
   let stopping = false;
   const stop = (): void => {

@@ -28,6 +28,8 @@ export interface ServerOptions {
   readonly searchThreads?: number;
   /** Bring the demo tables in if there is no table yet. */
   readonly demo: boolean;
+  /** Whether what searches is compiled before the first search, in the background; if not said, it is. */
+  readonly warmUp?: boolean;
   readonly log: Logger;
 }
 
@@ -195,5 +197,6 @@ async function load(
   }
   threads.started();
   await tidied();
+  if (options.warmUp === false) return;
   threads.warmUp().catch((error: unknown) => options.log.debug({ err: error }, 'warming up was interrupted'));
 }

@@ -20,6 +20,8 @@ const FEW_VALUES = 1_024;
 const A_BLOCK = 2_048;
 /** Chunks of a segment alone, to each value that is asked, that are still looked at by themselves. */
 const MANY_OWN = 8;
+/** Chunks that are soon read one by one. */
+const FEW_CHUNKS = 128;
 /** Chunks of a value that are read to its end, whatever comes. */
 const SHORT = 32;
 /** Values of a block that are gone through. */
@@ -177,6 +179,8 @@ export class ChunkWalk {
 
   /** What chunks of the segment alone lead to from the start, if they can be read unit by unit; undefined if few are needed. */
   private firstStates({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
-    return own.size > 2 * countYes(asked) ? undefined : readPool(this.dfa, this.reading, own, Dfa.START)?.states;
+    return own.size < FEW_CHUNKS || own.size > 2 * countYes(asked)
+      ? undefined
+      : readPool(this.dfa, this.reading, own, Dfa.START)?.states;
   }
 }
