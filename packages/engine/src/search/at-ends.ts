@@ -15,7 +15,7 @@ function isAtEnds(where: Where): where is AtEnds {
   return where === 'start of the cell' || where === 'end of the cell' || where === 'whole cell';
 }
 
-/** Numbers of chunks, of shared ones and of a segment's own, where they are told of by table. */
+/** So many numbers of chunks there are where two bytes hold one. */
 const ALL_CHUNKS = 1 << 16;
 const EACH_YES = 0x01010101;
 /** Where no more than one value in so many is asked, they are not told by their last letters first. */
@@ -29,9 +29,10 @@ export class EndsReader {
   private readonly atEnd: boolean;
   private readonly whole: boolean;
   private readonly lastLetters: LastLetters | undefined;
-  private sharedPool: ChunkPool | undefined;
-  /** Of each chunk that a value may begin with, or end, what is told by it; see `toldBy`. */
-  private told = new Uint8Array(0);
+  /** By the chunks that a column's segments share: tables of what is told by each chunk that a value may begin with, or end. */
+  private readonly tables = new WeakMap<ChunkPool, Uint8Array>();
+  /** That of the column in question; see `toldBy`. */
+  private told: Uint8Array = new Uint8Array(0);
 
   /** @param needle folded @returns undefined if it cannot be told by single chunks */
   static of(needle: string, where: Where, setting: FoldSetting): EndsReader | undefined {
@@ -72,7 +73,7 @@ export class EndsReader {
     }
     // Where few chunks come again and again, those that tell something are sooner looked for.
     if (sequence instanceof Uint16Array && 2 * own.size > asked.length) {
-      this.learnShared(chunks.shared.pool);
+      this.learnShared(chunks.shared.pool, own.end);
       const learnt = FEW_OWN * countYes(asked) > own.size;
       if (learnt) this.learn(own);
       const known = learnt ? own.end : own.first;
@@ -111,10 +112,12 @@ export class EndsReader {
     }
   }
 
-  private learnShared(pool: ChunkPool): void {
-    if (this.sharedPool === pool) return;
-    this.sharedPool = pool;
-    this.told = new Uint8Array(ALL_CHUNKS);
+  /** @param end one past the largest number of a chunk */
+  private learnShared(pool: ChunkPool, end: number): void {
+    const known = this.tables.get(pool);
+    this.told = known && known.length >= end ? known : new Uint8Array(Math.min(2 * end, ALL_CHUNKS));
+    if (this.told === known) return;
+    this.tables.set(pool, this.told);
     this.learn(pool);
   }
 

@@ -45,7 +45,12 @@ export class ChunkPaths {
    */
   moved(pool: ChunkPool, state: number, most = Infinity): Uint32Array | undefined {
     if (!this.current) return undefined;
-    return placesMoved(this.dfa, this.reading, pool, Math.min(most, pool.size / FEW_MOVE), state);
+    return placesMoved(this.dfa, this.reading, pool, Math.min(most, this.few(pool)), state);
+  }
+
+  /** How many of a pool's chunks are few enough to be read by themselves: all that have forms are. */
+  private few(pool: ChunkPool): number {
+    return pool.size / FEW_MOVE - pool.countLacking(this.reading.trait);
   }
 
   /**
@@ -80,7 +85,7 @@ export class ChunkPaths {
       readSome(dfa, reading, pool, state, places, states);
       return forms.size === 0 ? places : joined(places, [...forms.keys()]);
     };
-    const parted = closed && placesMoved(dfa, reading, pool, pool.size / FEW_MOVE, state, closed.from);
+    const parted = closed && placesMoved(dfa, reading, pool, this.few(pool), state, closed.from);
     if (!this.current) return undefined;
     if (parted) {
       states.set(closed.states);

@@ -75,9 +75,8 @@ export class ChunkPool {
   readonly unitKinds = UNIT_KINDS;
   /** Bits of `UNIT_KINDS` of all units of all ASCII chunks. */
   readonly anyKinds: number;
-  /** The places of the chunks that are not even. */
-  readonly uneven: readonly number[];
   private builtIndex: KindIndex | undefined;
+  private builtUneven: Uint32Array | undefined;
   /** Of each trait, how many chunks have it. */
   private readonly having = new Uint32Array(Trait.spaced + 1);
 
@@ -97,19 +96,16 @@ export class ChunkPool {
     this.kinds = kinds;
     let shared = 255;
     let any = 0;
-    const uneven: number[] = [];
     for (let i = 0; i < traits.length; i++) {
       const one = traits[i];
       shared &= one;
       if ((one & Trait.ascii) !== 0) any |= kinds[i];
-      if ((one & Trait.even) === 0) uneven.push(i);
       this.having[one & Trait.ascii]++;
       this.having[one & Trait.even]++;
       this.having[one & Trait.spaced]++;
     }
     this.sharedTraits = shared;
     this.anyKinds = any;
-    this.uneven = uneven;
   }
 
   static of(chunks: readonly string[], first: number): ChunkPool {
@@ -157,6 +153,14 @@ export class ChunkPool {
     return pool;
   }
 
+  /** The places of the chunks that are not even. */
+  get uneven(): Uint32Array {
+    if (this.builtUneven) return this.builtUneven;
+    const places = new Uint32Array(this.countLacking(Trait.even));
+    for (let i = 0, count = 0; i < this.size; i++) if ((this.traits[i] & Trait.even) === 0) places[count++] = i;
+    return (this.builtUneven = places);
+  }
+
   /** How many chunks do not have a trait. */
   countLacking(trait: number): number {
     return this.size - this.having[trait];
@@ -192,7 +196,8 @@ export class ChunkPool {
       this.kinds.byteLength +
       this.shares.byteLength +
       this.lasts.byteLength +
-      (this.builtIndex?.bytes ?? 0)
+      (this.builtIndex?.bytes ?? 0) +
+      (this.builtUneven?.byteLength ?? 0)
     );
   }
 }

@@ -16,24 +16,18 @@ import { identified } from '../data/records.js';
 import { Copies } from './copies.js';
 import { EarlierTables } from './earlier-tables.js';
 import { HeldTables, type Loadable } from './held-tables.js';
-import { inLoadingOrder } from './loading-order.js';
-import { packPath, packsIn, sweepPacks } from './pack-folder.js';
+import { Loading } from './loading.js';
+import { packPath } from './pack-folder.js';
 import { MuchAsked } from './much-asked.js';
 import { Packing } from './packing.js';
-import { WORTH_PACKING } from './packs-kept.js';
 import { healthOf } from './progress.js';
 import { Questions } from './questions.js';
 import { SharedAnswers } from './shared-answers.js';
 import { Spread } from './spread.js';
 
-/** Bytes of a pack for a row of the demo's, about. */
-const BYTES_A_ROW = 400;
-
 export class SearchThreads {
   private readonly spread: Spread;
-  private readonly packsPlaced: Promise<void>;
-  /** What was placed by its pack: whether there is such a table is not known yet. */
-  private readonly supposed = new Set<number>();
+  private readonly loading: Loading;
   readonly shared = new SharedAnswers();
   private readonly copies: Copies;
   /** All that is there at the start has been read, or brought in. */
@@ -66,8 +60,14 @@ export class SearchThreads {
     this.spread = new Spread(threads, () => this.thread());
     // Before it is known what the database has, which takes its time to open.
     void this.spread.all[0].thread.host;
-    this.packsPlaced = this.placePacks();
     this.copies = new Copies(this.spread, (id) => this.tables.find(id));
+    const filled = {
+      tables: () => this.tables,
+      place: (id: number, rows: number) => this.place(id, rows),
+      load: (table: Loadable) => this.load(table),
+      forget: (id: number) => this.forget(id),
+    };
+    this.loading = new Loading(this.spread, this.copies, filled, packs);
     this.earlier = new EarlierTables(
       {
         begin: (id, columns, rows) => this.begin(id, columns, rows),
@@ -135,7 +135,7 @@ export class SearchThreads {
   }
 
   private place(id: number, rows?: number): HeldTables {
-    this.supposed.delete(id);
+    this.loading.known(id);
     return this.spread.place(id, rows, this.copies.related(id));
   }
 
@@ -143,16 +143,6 @@ export class SearchThreads {
     const home = this.spread.homeOf(id);
     if (!home) throw new Error(`table ${id} is not there`);
     return home;
-  }
-
-  /** Begins to read the packs, spread over the threads by their sizes. */
-  private async placePacks(): Promise<void> {
-    for (const { id, bytes } of this.packs ? await packsIn(this.packs) : []) {
-      if (this.spread.homeOf(id)) continue;
-      this.spread.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
-      this.supposed.add(id);
-    }
-    for (const one of this.spread.all) one.readPacks(this.spread.homedIn(one));
   }
 
   /**
@@ -200,34 +190,8 @@ export class SearchThreads {
   }
 
   /** @returns how many there are */
-  async loadAll(): Promise<number> {
-    await this.packsPlaced;
-    const packed = (await Promise.all(this.spread.begun.map((one) => one.packed()))).flat();
-    const tables = inLoadingOrder(await this.tables.list(), new Set(packed));
-    const there = new Set(tables.map(({ id }) => id));
-    if (this.packs) await sweepPacks(this.packs, there);
-    for (const id of this.supposed) if (!there.has(id)) this.spread.forget(id);
-    this.supposed.clear();
-    for (const { id, columns } of tables) if (!this.spread.reading(id)?.done) this.copies.borrowing(id, columns);
-    // One that is being read says itself how far it is.
-    for (const { id, rows } of tables) if (!this.spread.reading(id)) this.place(id, rows).expect(id, rows);
-    await Promise.all(
-      this.spread.all.map((one) => this.loadThose(tables.filter(({ id }) => this.spread.homeOf(id) === one))),
-    );
-    await Promise.all(this.spread.begun.map((one) => one.distrust()));
-    return tables.length;
-  }
-
-  /** One after the other. */
-  private async loadThose(tables: readonly Loadable[]): Promise<void> {
-    for (const { id } of tables) {
-      // Another server may have spoken of it, and so it may have been read already.
-      if (this.spread.reading(id)?.done) continue;
-      // As it is by now, if it is still there.
-      const table = await this.tables.find(id);
-      if (table) await this.load(table);
-      else await this.forget(id);
-    }
+  loadAll(): Promise<number> {
+    return this.loading.loadAll();
   }
 
   /** Forgets a table. */

@@ -1,0 +1,80 @@
+/** Fills the threads at a start, and again where one was lost: from packs as far as there are any, else from the database. */
+import type { Tables } from '../data/tables.js';
+import type { Copies } from './copies.js';
+import type { HeldTables, Loadable } from './held-tables.js';
+import { inLoadingOrder } from './loading-order.js';
+import { packsIn, sweepPacks } from './pack-folder.js';
+import { WORTH_PACKING } from './packs-kept.js';
+import type { Spread } from './spread.js';
+
+/** Bytes of a pack for a row of the demo's, about. */
+const BYTES_A_ROW = 400;
+
+interface Filled {
+  /** Of the database; asked for once it is open. */
+  tables(): Tables;
+  place(id: number, rows: number): HeldTables;
+  load(table: Loadable): Promise<void>;
+  forget(id: number): Promise<void>;
+}
+
+export class Loading {
+  private readonly packsPlaced: Promise<void>;
+  /** What was placed by its pack: whether there is such a table is not known yet. */
+  private readonly supposed = new Set<number>();
+
+  /** Begins to read the packs. @param packs their folder, if there is one */
+  constructor(
+    private readonly spread: Spread,
+    private readonly copies: Copies,
+    private readonly filled: Filled,
+    private readonly packs?: string,
+  ) {
+    this.packsPlaced = this.placePacks();
+  }
+
+  /** Spreads the packs over the threads by their sizes. */
+  private async placePacks(): Promise<void> {
+    for (const { id, bytes } of this.packs ? await packsIn(this.packs) : []) {
+      if (this.spread.homeOf(id)) continue;
+      this.spread.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
+      this.supposed.add(id);
+    }
+    for (const one of this.spread.all) one.readPacks(this.spread.homedIn(one));
+  }
+
+  /** Says that there is such a table. */
+  known(id: number): void {
+    this.supposed.delete(id);
+  }
+
+  /** @returns how many tables there are */
+  async loadAll(): Promise<number> {
+    const { spread } = this;
+    await this.packsPlaced;
+    const packed = (await Promise.all(spread.begun.map((one) => one.packed()))).flat();
+    const tables = inLoadingOrder(await this.filled.tables().list(), new Set(packed));
+    const there = new Set(tables.map(({ id }) => id));
+    if (this.packs) await sweepPacks(this.packs, there);
+    for (const id of this.supposed) if (!there.has(id)) spread.forget(id);
+    this.supposed.clear();
+    for (const { id, columns } of tables) if (!spread.reading(id)?.done) this.copies.borrowing(id, columns);
+    // One that is being read says itself how far it is.
+    for (const { id, rows } of tables) if (!spread.reading(id)) this.filled.place(id, rows).expect(id, rows);
+    await Promise.all(spread.all.map((one) => this.loadThose(tables.filter(({ id }) => spread.homeOf(id) === one))));
+    await Promise.all(spread.begun.map((one) => one.distrust()));
+    return tables.length;
+  }
+
+  /** One after the other. */
+  private async loadThose(tables: readonly Loadable[]): Promise<void> {
+    for (const { id } of tables) {
+      // Another server may have spoken of it, and so it may have been read already.
+      if (this.spread.reading(id)?.done) continue;
+      // As it is by now, if it is still there.
+      const table = await this.filled.tables().find(id);
+      if (table) await this.filled.load(table);
+      else await this.filled.forget(id);
+    }
+  }
+}
