@@ -23,10 +23,10 @@ import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
-import { counted, plural, rowsCounted } from '../services/numbers';
 import { Remarks } from '../services/remarks';
 import { Band } from './band';
 import { Everywhere, questionsOf } from './everywhere';
+import { foundWords } from './found-words';
 
 /** Between two looks at a server that is still starting, in milliseconds. */
 const AGAIN_MS = 1_000;
@@ -97,15 +97,7 @@ export class Shelf {
     source: () => ({ whole: this.everywhere.whole(), late: this.everywhere.late() }),
     computation: (now, before) => (now.late || !now.whole || now.whole.begun || !before ? now : before.value),
   });
-  protected readonly summary = computed(() => {
-    const { whole } = this.said();
-    if (!whole) return '';
-    if (whole.problem) return whole.problem;
-    if (!whole.told && whole.failed === 0) return whole.complete ? '' : 'still searching';
-    const found = whole.rows === 0 ? 'nothing found' : `${rowsCounted(whole.rows)} in ${plural(whole.tables, 'table')}`;
-    if (whole.failed > 0) return `${found} · ${counted(whole.failed)} could not be asked`;
-    return `${found} · ${whole.complete ? 'every row searched' : 'still searching'}`;
-  });
+  protected readonly summary = computed(() => foundWords(this.said().whole));
   protected readonly took = computed(() => {
     const { whole } = this.said();
     return whole?.complete ? ` · ${Math.max(1, Math.round(whole.milliseconds))} ms` : '';

@@ -1,0 +1,24 @@
+import { counted, plural, rowsCounted } from '../services/numbers';
+
+/** What all that was asked has said. */
+export interface Found {
+  /** Something is told at all, if only of an older text. */
+  readonly told: boolean;
+  readonly rows: number;
+  readonly tables: number;
+  readonly complete: boolean;
+  /** How many could not be asked. */
+  readonly failed: number;
+  readonly problem: string;
+}
+
+/** What the shelf says is found in all; empty with nothing typed. */
+export function foundWords(found: Found | undefined): string {
+  if (!found) return '';
+  const { told, rows, tables, complete, failed, problem } = found;
+  if (problem) return problem;
+  if (!told && failed === 0) return complete ? '' : 'still searching';
+  const words = rows === 0 ? 'nothing found' : `${rowsCounted(rows)} in ${plural(tables, 'table')}`;
+  if (failed > 0) return `${words} · ${counted(failed)} could not be asked`;
+  return `${words} · ${complete ? 'every row searched' : 'still searching'}`;
+}
