@@ -14,15 +14,21 @@ const question = (id: number, session?: string): Question => ({
 class Bench {
   readonly begun: number[] = [];
   readonly messages: string[] = [];
-  /** Milliseconds that the thread is busy with each. */
+  /** Milliseconds that the thread is busy with each, by a clock that only they move. */
   busyMs = 0;
+  private clock = 0;
   private readonly ends = new Map<number, (told: Told<string> | Error) => void>();
-  private readonly thread = new AnsweredTogether(({ id }) => {
-    this.begun.push(id);
-    for (const until = performance.now() + this.busyMs; performance.now() < until;);
-    if (id % 2 === 0) return Promise.resolve({ ok: true, value: `even ${id}` });
-    return new Promise((done, fail) => this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))));
-  });
+  private readonly thread = new AnsweredTogether(
+    ({ id }) => {
+      this.begun.push(id);
+      this.clock += this.busyMs;
+      if (id % 2 === 0) return Promise.resolve({ ok: true, value: `even ${id}` });
+      return new Promise((done, fail) =>
+        this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))),
+      );
+    },
+    () => this.clock,
+  );
   turn: (session: string | undefined, work: () => Promise<void>) => Promise<void | typeof OVERTAKEN> = (_, work) =>
     work();
 

@@ -45,7 +45,11 @@ export class AnsweredTogether {
   private readonly going = new Map<number, Going>();
   private next = 0;
 
-  constructor(private readonly search: (question: Question) => Promise<Told<string>>) {}
+  /** @param now milliseconds, of whatever clock */
+  constructor(
+    private readonly search: (question: Question) => Promise<Told<string>>,
+    private readonly now = () => performance.now(),
+  ) {}
 
   /** @returns those that are answered first */
   put(questions: readonly Question[]): Promise<Answered> {
@@ -65,16 +69,16 @@ export class AnsweredTogether {
   }
 
   private async answer(questions: readonly Question[], going: Going): Promise<void> {
-    const began = performance.now();
+    const began = this.now();
     let looked = began;
     const gathering = new Gathering<Place>((some) => going.put(some));
     const lane = async (): Promise<void> => {
-      while (going.begun < questions.length && performance.now() - began < TURN_MS) {
+      while (going.begun < questions.length && this.now() - began < TURN_MS) {
         const place = going.begun++;
         gathering.add([place, await this.search(questions[place]).catch(failed)]);
-        if (performance.now() - looked < STRETCH_MS) continue;
+        if (this.now() - looked < STRETCH_MS) continue;
         await setImmediate();
-        looked = performance.now();
+        looked = this.now();
       }
     };
     await Promise.all(Array.from({ length: SIDE_BY_SIDE }, lane));
