@@ -300,6 +300,20 @@ test('a column is shown in another form, and a choice column put in an order of 
   ).toHaveText(before[0]);
 });
 
+test('a letter typed in the very moment that a strand is added is in it', async ({ page }) => {
+  await open(page);
+  await box(page).fill('umbr');
+  await page.evaluate(() => {
+    const key = new KeyboardEvent('keydown', { key: 'ArrowDown', altKey: true, bubbles: true, cancelable: true });
+    document.activeElement!.dispatchEvent(key);
+    const field = document.activeElement as HTMLInputElement;
+    field.value = 'w';
+    field.dispatchEvent(new InputEvent('input', { bubbles: true }));
+  });
+  await page.keyboard.type('ood');
+  await expect(page.locator('un-search-box input').nth(1)).toHaveValue('wood');
+});
+
 test('strands change places', async ({ page }) => {
   await open(page);
   await box(page).fill('umbr');

@@ -1,7 +1,7 @@
 import {
   afterNextRender,
+  ApplicationRef,
   ChangeDetectionStrategy,
-  ChangeDetectorRef,
   Component,
   computed,
   DestroyRef,
@@ -101,7 +101,7 @@ const SAID_MS = 700;
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Sheet {
-  private readonly changes = inject(ChangeDetectorRef);
+  private readonly app = inject(ApplicationRef);
   protected readonly store = inject(SheetStore);
   protected readonly answers = inject(Answers);
   protected readonly opening = inject(Opening);
@@ -253,8 +253,8 @@ export class Sheet {
       this.remarks.say('There can be 16 strands.');
       return;
     }
-    // Drawn at once, so that the next key already goes into it.
-    this.changes.detectChanges();
+    // Drawn at once, what is done after a drawing too: so the next key already goes into it, and is heard.
+    this.app.tick();
     this.boxes().at(-1)?.focus();
   }
 
