@@ -23,6 +23,11 @@ const FEW_ASKED = 8;
 /** Where no more than one in so many of a segment's own chunks is asked for, each is looked at when it comes. */
 const FEW_OWN = 4;
 
+/** Whether each value is one chunk, all of which are read unit by unit. */
+function isSingle({ single, own }: Chunks): boolean {
+  return single && (own.sharedTraits & Trait.even) !== 0;
+}
+
 export class EndsReader {
   private readonly sought: Uint8Array;
   private readonly folded: Uint8Array;
@@ -50,8 +55,8 @@ export class EndsReader {
   }
 
   /** Whether values are sooner told than those looked for that may hit. */
-  tellsAll({ single, own }: Chunks): boolean {
-    return single && (own.sharedTraits & Trait.even) !== 0 && this.lastLetters?.enough === true;
+  tellsAll(chunks: Chunks): boolean {
+    return isSingle(chunks) && this.lastLetters?.enough === true;
   }
 
   /**
@@ -60,8 +65,8 @@ export class EndsReader {
    * @returns whether all could be told
    */
   judge(chunks: Chunks, asked: WholeBytes): boolean {
-    const { sequence, starts, own, single } = chunks;
-    if (single && (own.sharedTraits & Trait.even) !== 0) {
+    const { sequence, starts, own } = chunks;
+    if (isSingle(chunks)) {
       if (this.sought.some((unit) => (own.unitKinds[unit] & own.anyKinds) === 0)) {
         asked.fill(NO);
         return true;
@@ -166,7 +171,12 @@ export class EndsReader {
     }
   }
 
-  /** Values with one face. @param known chunks below it are told of by table */
+  /** What is told by a chunk. @param known chunks below it are told of by table */
+  private toldAt(chunk: number, own: ChunkPool, known: number): number {
+    return chunk < known ? this.told[chunk] : this.toldBy(own, chunk - own.first);
+  }
+
+  /** Values with one face. @param known see `toldAt` */
   private judgeWhole(
     sequence: Uint16Array,
     starts: Uint32Array,
@@ -174,7 +184,7 @@ export class EndsReader {
     known: number,
     asked: WholeBytes,
   ): void {
-    const { atEnd, whole, told } = this;
+    const { atEnd, whole } = this;
     for (let value = 0; value < asked.length; value++) {
       if (asked[value] !== YES) continue;
       const from = starts[value];
@@ -184,7 +194,7 @@ export class EndsReader {
         continue;
       }
       const chunk = sequence[atEnd ? to - 1 : from];
-      const verdict = chunk < known ? told[chunk] : this.toldBy(own, chunk - own.first);
+      const verdict = this.toldAt(chunk, own, known);
       asked[value] = whole && verdict === HIT && to - from > 1 ? YES : verdict;
     }
   }
@@ -211,7 +221,7 @@ export class EndsReader {
         if (i < to && sequence[i] !== FACE_BREAK_CHUNK) continue;
         if (from < i) {
           const chunk = sequence[atEnd ? i - 1 : from];
-          const verdict = chunk < known ? told[chunk] : this.toldBy(own, chunk - own.first);
+          const verdict = this.toldAt(chunk, own, known);
           // The whole cell is more than its first chunk if there is another.
           either |= whole && verdict === HIT && i - from > 1 ? YES : verdict;
         }

@@ -1,5 +1,5 @@
 /** Verdicts on the distinct values of a column, `wholeBytes` gone through four at a time, since there are many. */
-import { wordsOf, type WholeBytes } from '../store/index.js';
+import { countOnes, wordsOf, type WholeBytes } from '../store/index.js';
 
 /** Of a value: it is not asked, or does not hit. */
 export const NO = 0;
@@ -11,26 +11,11 @@ export const UNTOLD = 2;
 export const HIT = 128;
 
 const EACH = 0x01010101;
-/** Sums of single bytes hold so many words' ones, added four at a time. */
-const MOST = 4 * 63;
 
 // Four words at a time: see `bits.ts`.
 
 /** How many values are asked, or hit. */
-export function countYes(verdicts: WholeBytes): number {
-  const words = wordsOf(verdicts);
-  const whole = words.length & ~3;
-  let count = 0;
-  for (let i = 0; i < whole;) {
-    const end = Math.min(i + MOST, whole);
-    let sums = 0;
-    for (; i < end; i += 4)
-      sums = (sums + (words[i] & EACH) + (words[i + 1] & EACH) + (words[i + 2] & EACH) + (words[i + 3] & EACH)) | 0;
-    count += (sums & 255) + ((sums >>> 8) & 255) + ((sums >>> 16) & 255) + (sums >>> 24);
-  }
-  for (let i = whole; i < words.length; i++) count += Math.imul(words[i] & EACH, EACH) >>> 24;
-  return count;
-}
+export { countOnes as countYes };
 
 /** Whether there is one that cannot be told chunk by chunk. */
 export function hasUntold(verdicts: WholeBytes): boolean {

@@ -19,3 +19,23 @@ export function clearedBeginning(bytes: WholeBytes, size: number): WholeBytes {
 export function wordsOf(bytes: WholeBytes): Uint32Array {
   return new Uint32Array(bytes.buffer, bytes.byteOffset, (bytes.length + 3) >>> 2);
 }
+
+const EACH = 0x01010101;
+/** Sums of single bytes hold so many words' ones, added four at a time. */
+const MOST = 4 * 63;
+
+/** How many have their lowest bit; four words at a time: see `bits.ts`. */
+export function countOnes(bytes: WholeBytes): number {
+  const words = wordsOf(bytes);
+  const whole = words.length & ~3;
+  let count = 0;
+  for (let i = 0; i < whole;) {
+    const end = Math.min(i + MOST, whole);
+    let sums = 0;
+    for (; i < end; i += 4)
+      sums = (sums + (words[i] & EACH) + (words[i + 1] & EACH) + (words[i + 2] & EACH) + (words[i + 3] & EACH)) | 0;
+    count += (sums & 255) + ((sums >>> 8) & 255) + ((sums >>> 16) & 255) + (sums >>> 24);
+  }
+  for (let i = whole; i < words.length; i++) count += Math.imul(words[i] & EACH, EACH) >>> 24;
+  return count;
+}

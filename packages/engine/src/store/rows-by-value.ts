@@ -3,7 +3,7 @@
  * with few values, theirs are put together; else it is sooner to go through the rows.
  */
 import { addMembers, bitsOf, dropBits, emptyBits, fullBits, type Bits } from './bits.js';
-import { wordsOf, type WholeBytes } from './bytes.js';
+import { countOnes, wordsOf, type WholeBytes } from './bytes.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { rowsOfEach, rowsOfFew, rowsOfPassed } from './value-rows.js';
 
@@ -29,13 +29,6 @@ function listsOf(codes: Uint16Array, values: number): Lists {
   const rows = new Uint16Array(codes.length);
   for (let row = 0; row < codes.length; row++) rows[next[codes[row]]++] = row;
   return { starts, rows };
-}
-
-function countPassed(passed: WholeBytes): number {
-  const words = wordsOf(passed);
-  let count = 0;
-  for (let i = 0; i < words.length; i++) count += Math.imul(words[i], EACH) >>> 24;
-  return count;
 }
 
 export class RowsByValue {
@@ -75,7 +68,7 @@ export class RowsByValue {
   of(passed: WholeBytes): Bits | undefined {
     const { codes } = this;
     if (this.few) return rowsOfFew(this.sets, passed, codes.length);
-    const count = countPassed(passed);
+    const count = countOnes(passed);
     if (count === 0) return undefined;
     if (this.distinct) return bitsOf(passed);
     if (FEW_PASS * count <= this.values) return this.ofLists(passed, 0);
