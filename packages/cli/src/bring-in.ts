@@ -15,6 +15,8 @@ export interface BringInOptions {
   readonly refresh?: string;
   readonly key: readonly string[];
   readonly gone?: 'keep' | 'remove';
+  readonly clashes?: 'ours' | 'theirs' | 'refuse';
+  readonly unclear?: 'refuse' | 'first' | 'leave';
   readonly preview?: boolean;
 }
 
@@ -64,12 +66,26 @@ export async function bringIn(file: string, options: BringInOptions): Promise<nu
   const address = new URL(`/api/tables/${table.id}/rows`, server);
   for (const key of options.key) address.searchParams.append('key', key);
   if (options.gone) address.searchParams.set('gone', options.gone);
+  if (options.clashes) address.searchParams.set('clashes', options.clashes);
+  if (options.unclear) address.searchParams.set('unclear', options.unclear);
   if (options.preview) address.searchParams.set('preview', 'true');
-  const { added, changed, gone, unchanged, change } = await asked<Refresh>(address, { method: 'PUT', ...init });
+  const { added, changed, gone, unchanged, change, mended, clashing, unclear } = await asked<Refresh>(address, {
+    method: 'PUT',
+    ...init,
+  });
   const fate = options.gone === 'remove' ? 'removed' : 'kept';
   const done = options.preview ? 'would be' : `change ${change}`;
   console.log(
     `${table.name}, ${done}: ${added} added, ${changed} changed, ${gone} gone and ${fate}, ${unchanged} unchanged`,
   );
+  const cells = (count: number): string => `${count} ${count === 1 ? 'cell' : 'cells'}`;
+  if (mended > 0) console.log(`${cells(mended)} left as mended here`);
+  if (clashing > 0)
+    console.log(
+      `${cells(clashing)} changed on both sides, ${options.clashes === 'theirs' ? 'theirs taken' : 'ours kept'}`,
+    );
+  const odd = unclear.file + unclear.table;
+  if (odd > 0)
+    console.log(`${odd} rows whose key is blank or stands twice (${unclear.file} in the file, ${unclear.table} here)`);
   return 0;
 }

@@ -46,6 +46,10 @@ program
   .option('--refresh <table>', 'name or number of the table to refresh instead')
   .option('--key <column>', 'a column that tells which row is which; can be given again', several, [])
   .addOption(oneOf('--gone <fate>', 'what becomes of rows that are not in the file', ['keep', 'remove']))
+  .addOption(
+    oneOf('--clashes <whose>', 'of cells changed here and in the file, whose stand', ['ours', 'theirs', 'refuse']),
+  )
+  .addOption(oneOf('--unclear <way>', 'of rows whose key is blank or stands twice', ['refuse', 'first', 'leave']))
   .option('--preview', 'say what a refresh would do, and do nothing')
   .action(async (file: string, options: BringInOptions) => {
     process.exitCode = await bringIn(file, options);

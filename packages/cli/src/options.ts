@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { Ajv } from 'ajv';
 import { boxSchema, type Box, type Column, type WireQuestion } from '@usual-needle/contract';
-import { ANSWERS, columnNamed, readNumber } from '@usual-needle/host';
+import { ANSWERS, columnNamed, writtenDigits } from '@usual-needle/host';
 
 type Picker = NonNullable<WireQuestion['pickers']>[number];
 
@@ -119,7 +119,11 @@ function pickerOf(columns: readonly Column[], text: string): Picker {
   if (kind === 'number') {
     const [from, to] = bounds(value).map((part) => {
       if (part === '') return null;
-      const number = readNumber(part);
+      const digits = writtenDigits(
+        part,
+        columns.find(({ name }) => name === column)!,
+      );
+      const number = digits === undefined ? undefined : Number(digits);
       if (number === undefined) throw new UsageProblem(`“${part}” cannot be read as a number for “${column}”.`);
       return number;
     });

@@ -115,6 +115,8 @@ export interface ChangeNews {
   /** Ids of the rows it added and of those it changed; null where they are too many to be told. */
   readonly added: readonly number[] | null;
   readonly changed: readonly number[] | null;
+  /** Ids of those that it removed. */
+  readonly removed: readonly number[] | null;
   /** True if it changed the columns. */
   readonly columns: boolean;
   /** The edit's key, by which its asker knows it. */

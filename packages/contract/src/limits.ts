@@ -12,6 +12,8 @@ export const LIMITS = {
   file: 512 * 1024 * 1024,
   /** Rows that one refresh may add, change or remove. */
   refreshed: 200_000,
+  /** UTF-16 units of all cells that one refresh adds, changes or removes, before and after. */
+  refreshedText: 256 * 1024 * 1024,
   /** Bytes of a workbook, which has to be held whole. */
   workbook: 64 * 1024 * 1024,
   /** Bytes that a file may unpack to. */

@@ -3,6 +3,28 @@ import type { Box } from './box.js';
 import { columnSchema, presentPlaces, type Column } from './column.js';
 import { LARGEST, LARGEST_NUMBER } from './limits.js';
 
+/** How a table was refreshed: what the next refresh begins with. */
+export const refreshedBySchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['key', 'gone', 'columns'],
+  properties: {
+    key: { type: 'array', items: { type: 'string' } },
+    gone: { enum: ['keep', 'remove'] },
+    /** Columns of the file that are called otherwise in the table, by their names in the file. */
+    columns: {
+      type: 'array',
+      items: {
+        type: 'object',
+        additionalProperties: false,
+        required: ['file', 'table'],
+        properties: { file: { type: 'string' }, table: { type: 'string' } },
+      },
+    },
+  },
+} as const;
+export type RefreshedBy = FromSchema<typeof refreshedBySchema>;
+
 /** A table as the shelf lists it. */
 export const tableSchema = {
   type: 'object',
@@ -24,6 +46,8 @@ export const tableSchema = {
     changedAt: { type: 'string', format: 'date-time' },
     /** Of a table as it was after an earlier change: the table that it is now. */
     now: { type: 'integer' },
+    /** How it was refreshed last, if it was. */
+    refreshedBy: refreshedBySchema,
   },
 } as const;
 
@@ -124,6 +148,12 @@ export const refreshQuerySchema = {
     key: { type: 'array', maxItems: 20, items: { type: 'string', minLength: 1, maxLength: 200 } },
     /** What becomes of rows that are not in the file. */
     gone: { enum: ['keep', 'remove'], default: 'keep' },
+    /** Of cells that were changed here, and that the file changed to something else: whose stand. */
+    clashes: { enum: ['ours', 'theirs', 'refuse'], default: 'ours' },
+    /** Clashes for which the other one is taken: `row:column`, by the row's id and the column's name. */
+    except: { type: 'array', maxItems: 1_000, items: { type: 'string', pattern: '^\\d+:', maxLength: 220 } },
+    /** Of rows whose key is blank or stands twice, here or in the file: refused, the first of each taken, or left as they are here. */
+    unclear: { enum: ['refuse', 'first', 'leave'], default: 'refuse' },
     how: bringInQuerySchema.properties.how,
     /** Says what a refresh would do, and does nothing. */
     preview: { type: 'boolean', default: false },
@@ -135,9 +165,35 @@ export const refreshQuerySchema = {
 export interface RefreshQuery {
   readonly key?: readonly string[];
   readonly gone: 'keep' | 'remove';
+  readonly clashes: 'ours' | 'theirs' | 'refuse';
+  readonly except?: readonly string[];
+  readonly unclear: 'refuse' | 'first' | 'leave';
   readonly how?: string;
   readonly preview: boolean;
   readonly on?: number;
+}
+
+/** A cell that was changed here, and that the file changed to something else. */
+export interface RefreshClash {
+  readonly row: number;
+  /** What tells the row: its key, or its place. */
+  readonly key: string;
+  readonly column: string;
+  /** What the last file said, what this one says, and what stands here. */
+  readonly said: string;
+  readonly theirs: string;
+  readonly ours: string;
+  readonly taken: 'ours' | 'theirs';
+}
+
+/** A row whose key is blank, or stands in a row before it. */
+export interface UnclearRow {
+  readonly where: 'file' | 'table';
+  readonly why: 'blank' | 'repeated';
+  /** Line of the file, or id of the row. */
+  readonly at: number;
+  readonly key: string;
+  readonly cells: readonly string[];
 }
 
 /** One row that a refresh adds, changes or finds gone. */
@@ -158,6 +214,16 @@ export interface Refresh {
   readonly columns: readonly Column[];
   /** Columns of the table that are not in the file, whose cells stay as they are. */
   readonly missing: readonly string[];
+  /** Columns of the file that are called otherwise here, and those that are new. */
+  readonly matched: readonly { readonly file: string; readonly table: string }[];
+  readonly fresh: readonly string[];
+  /** Cells that the file did not change, and that stay as they were changed here. */
+  readonly mended: number;
+  /** Cells changed on both sides: how many, and the first of them. */
+  readonly clashing: number;
+  readonly clashes: readonly RefreshClash[];
+  /** Rows whose key does not tell them: how many in the file and here, and the first of them. */
+  readonly unclear: { readonly file: number; readonly table: number; readonly rows: readonly UnclearRow[] };
   /** Of a preview, the first rows of each sort. */
   readonly rows: readonly RefreshRow[];
   /** Number of the change that it became; of a preview, or if nothing changed, the one that the table is at. */

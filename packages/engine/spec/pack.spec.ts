@@ -132,6 +132,53 @@ describe('a table packed and unpacked', () => {
     expect(answers(unpacked)).toEqual(answers(table));
   });
 
+  it('keeps whole letters beyond U+FFFF beside halves of such, in every value and word', () => {
+    const things = Array.from({ length: 300 }, (_, i) => `🧵${i} wool 🪡 ${i % 7 === 0 ? '\ud83e' : ''} spool${i}🧶`);
+    const table = new Table(
+      COLUMNS,
+      things.map((thing, i) => ({ id: i + 1, cells: [thing, String(i), '', 'Held'] })),
+    );
+    const unpacked = throughBytes(table);
+    expect(
+      unpacked.segments.flatMap(({ columns, rowCount }) =>
+        things.slice(0, rowCount).map((_, i) => columns[0].rawText(i)),
+      ),
+    ).toEqual(things);
+    for (const text of ['l', '🧵', '🪡', 'spool7', '\ud83e', 'wool']) {
+      const question = {
+        ...blankQuestion([0, 1, 2, 3]),
+        strands: [{ verb: 'find' as const, text, reading: 'words' as const }],
+      };
+      expect(new Search(unpacked, question).run().matched)
+        .withContext(text)
+        .toBe(new Search(table, question).run().matched);
+    }
+  });
+
+  it('has another arrangement once segments are joined, and is refused with rows that are lacking', () => {
+    const row = (id: number) => ({ id, cells: [`hat ${id}`, String(id), '', 'Held'] });
+    let id = 0;
+    const table = new Table(
+      COLUMNS,
+      Array.from({ length: 16_384 }, () => row(++id)),
+    );
+    const add = (count: number): void => table.append(Array.from({ length: count }, () => row(++id)));
+    const before = table.arrangement;
+    for (let i = 0; i < 16; i++) add(256);
+    expect(table.arrangement).toBe(before);
+    add(256);
+    expect(table.arrangement).not.toBe(before);
+    const parts = [...table.packSteps()].filter((part) => part !== undefined);
+    const shared = parts.pop()!;
+    const whole = Table.ofPack(COLUMNS, read(shared));
+    for (const part of parts) whole.unpack(read(part));
+    whole.unpacked();
+    expect(whole.rowCount).toBe(table.rowCount);
+    const lacking = Table.ofPack(COLUMNS, read(shared));
+    for (const part of parts.slice(1)) lacking.unpack(read(part));
+    expect(() => lacking.unpacked()).toThrowError(NotAPack);
+  });
+
   it('is refused where it is cut off, or has more than it should', () => {
     const [segment, shared] = [...new Table(COLUMNS, [{ id: 1, cells: ['hat', '1', '', 'Held'] }]).packSteps()].filter(
       (part) => part !== undefined,

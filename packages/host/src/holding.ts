@@ -3,10 +3,13 @@
  * whole; a change is applied once, and in order. All that takes its time rests while somebody waits for an answer.
  */
 import type { Change, Column, StoredRow } from '@usual-needle/contract';
-import { type PackReader, type PackWriter, Table } from '@usual-needle/engine';
+import { type PackReader, type PackWriter, sampleRows, soundSteps, Table } from '@usual-needle/engine';
 import { Borrowings } from './borrowings.js';
 import { columnsOf, type Held } from './held.js';
 import { inStretches, rest, turnOfTheLoop } from './stretches.js';
+
+/** Rows of a table taken from bytes that are held against the database. */
+const SAMPLED = 200;
 
 /** The table is not whole yet. */
 export class StillLoading extends Error {
@@ -81,8 +84,8 @@ export class Holding {
     const held = this.tables.get(id);
     if (!held || held.change < 0) return undefined;
     const { change, table } = held;
-    const { structure } = table;
-    const same = (): boolean => this.tables.get(id) === held && table.structure === structure;
+    const { arrangement } = table;
+    const same = (): boolean => this.tables.get(id) === held && table.arrangement === arrangement;
     for (const part of table.packSteps()) {
       if (part) await write(part);
       await rest(this.others);
@@ -111,10 +114,27 @@ export class Holding {
         held.rowsRead = table.rowCount;
         await turnOfTheLoop();
       }
+      table.unpacked();
     } catch (error) {
       if (this.tables.get(id) === held) this.tables.delete(id);
       throw error;
     }
+  }
+
+  /**
+   * Looks whether a table that was taken from bytes is one, before it is trusted.
+   * @returns some of its rows, to be held against the database; undefined if it contradicts itself, or is not there
+   */
+  async sample(id: number): Promise<readonly Pick<StoredRow, 'id' | 'cells'>[] | undefined> {
+    const held = this.tables.get(id);
+    if (!held) return undefined;
+    const sound = await this.inTheBackground(soundSteps(held.table), () => this.tables.get(id) !== held);
+    return sound ? sampleRows(held.table, SAMPLED) : undefined;
+  }
+
+  /** Rows that a table has; undefined if it is not held. */
+  rowCount(id: number): number | undefined {
+    return this.tables.get(id)?.table.rowCount;
   }
 
   /** Forgets a table that was taken from bytes and not trusted since. */

@@ -5,4 +5,4 @@ export { wireReason } from './answer.js';
 export { OutOfScope, questionIn } from './scoped.js';
 export { PackReader, type PackWriter } from '@usual-needle/engine';
 // What a question can be refused for, and what whoever reads one from elsewhere than a screen has to know of the notation.
-export { ANSWERS, columnNamed, readNumber, UnknownColumn, UnreadablePicker } from '@usual-needle/engine';
+export { ANSWERS, columnNamed, writtenDigits, UnknownColumn, UnreadablePicker } from '@usual-needle/engine';

@@ -1,6 +1,6 @@
 import type { EditRequest } from '@usual-needle/contract';
 import fc from 'fast-check';
-import { planEdit, planUndo, type RowNow } from '../dist/data/edits.js';
+import { askedEdit, planEdit, planUndo, type RowNow } from '../dist/data/edits.js';
 
 const WIDTH = 3;
 const cell = fc.constantFrom('', 'a', 'b', 'c');
@@ -45,7 +45,7 @@ describe('an edit of rows as they are', () => {
   it('writes what was asked where a cell is what it was seen to be, clashes where it is not, and leaves the rest', () => {
     fc.assert(
       fc.property(table, request, (rows, { at, asked }) => {
-        const { rowChanges, clashes } = planEdit(asked, at, WIDTH, rows, 100);
+        const { rowChanges, clashes } = planEdit(askedEdit(asked), at, WIDTH, rows, 100);
         for (const { id, was, now } of asked.changed ?? []) {
           const before = rows.get(id)?.cells;
           const after = rowChanges.find((change) => change.id === id)?.after ?? before;
@@ -71,12 +71,12 @@ describe('an edit of rows as they are', () => {
   it('undone at once, leaves the table as it was; after others, what they did stays', () => {
     fc.assert(
       fc.property(table, request, request, (rows, first, second) => {
-        const one = planEdit(first.asked, first.at, WIDTH, rows, 100).rowChanges;
+        const one = planEdit(askedEdit(first.asked), first.at, WIDTH, rows, 100).rowChanges;
         const after = done(rows, one);
         const back = planUndo(one, after);
         expect(back.stuck).toEqual([]);
         expect(texts(done(after, back.rowChanges))).toEqual(texts(rows));
-        const two = planEdit(second.asked, second.at, WIDTH, after, 200).rowChanges;
+        const two = planEdit(askedEdit(second.asked), second.at, WIDTH, after, 200).rowChanges;
         const later = done(after, two);
         const undone = done(later, planUndo(one, later).rowChanges);
         for (const { id, before, after: made } of two) {

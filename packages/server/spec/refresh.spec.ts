@@ -233,7 +233,10 @@ describe('a refresh', () => {
   it('is refused for a key that tells no two rows of the table apart', async () => {
     await refresh('', 'No,Thing,Shelf\n1,a,A\n1,b,B\n');
     const [status, { detail }] = await refresh('?key=No', BEFORE);
-    expect([status, detail]).toEqual([422, jasmine.stringMatching(/“1”: it cannot tell its rows apart/)] as never);
+    expect([status, detail]).toEqual([
+      422,
+      jasmine.stringMatching(/“1” stands in several rows of Things\. No cannot tell such rows apart/),
+    ] as never);
   });
 
   it('is not undone where a later change stands on it', async () => {

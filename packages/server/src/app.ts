@@ -18,6 +18,7 @@ import { interfaceFiles } from './routes/interface.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
 import { problems } from './routes/problems.js';
 import { tableRoutes } from './routes/tables.js';
+import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
 import type { SearchThreads } from './threads/search-threads.js';
 
@@ -93,6 +94,7 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
   app.on('error', (error: NodeJS.ErrnoException) => {
     if (!LEFT.has(error.code)) log.error({ err: error }, 'connection failed');
   });
+  app.use(refusalsArrive());
   app.use(timing(log));
   app.use(securityHeaders());
   app.use(problems(log));

@@ -49,6 +49,8 @@ const GRACE_MS = 2_500;
 const TIDY_MS = 60 * 60 * 1000;
 /** Longest that the head and the whole of a request may take to arrive, in milliseconds. */
 const HEAD_MS = 20_000;
+/** A connection that nothing is asked on is kept so long, in milliseconds. */
+const KEPT_MS = 75_000;
 
 function addressOf(server: Server, host: string): string {
   const { port } = server.address() as AddressInfo;
@@ -82,6 +84,8 @@ async function listening(
   // A large file may take its time; whoever sends nothing for long is ended by the timeout between bytes.
   server.requestTimeout = 0;
   server.timeout = 5 * 60 * 1000;
+  // Usual proxies keep a connection for 60 s, and would send on one that is being closed here.
+  server.keepAliveTimeout = KEPT_MS;
   server.listen(options.port, options.host);
   await once(server, 'listening');
   return { server, answer: (next) => (listener = next) };
@@ -120,7 +124,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const tidying = setInterval(keepTidy, TIDY_MS);
     const others = await database.listen(
       (text) => heard(text, data, follower),
-      () => void follower.catchUpAll(),
+      () => follower.catchUpAll(),
     );
     const loaded = load(options, data, threads, () => tidy(data));
     let stopped = false;

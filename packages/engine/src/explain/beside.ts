@@ -1,6 +1,6 @@
 /** The question that shows nothing, and what is asked beside it to see why. */
-import { parse, type Keyword, type Reading } from '../notation/index.js';
-import { Search, type Question } from '../search/index.js';
+import { parse, type Keyword, type NamedColumn, type Reading } from '../notation/index.js';
+import { namedColumns, Search, type Question } from '../search/index.js';
 import type { Table } from '../store/index.js';
 import type { Placed } from './keyword-text.js';
 
@@ -50,9 +50,8 @@ export class Beside {
   }
 
   /** Columns by the names that may be seen. */
-  get named(): Table['columns'] {
-    const seen = new Set(this.seen);
-    return this.table.columns.map((column, i) => (seen.has(i) ? column : { name: '', kind: 'text' as const }));
+  get named(): readonly NamedColumn[] {
+    return namedColumns(this.table, this.seen);
   }
 
   /** Columns that a keyword looks in by its own scope; undefined if it looks in those that are threaded. */

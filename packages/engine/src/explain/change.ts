@@ -1,5 +1,6 @@
 /** What a remedy changes in a question. It is data, so that it can be sent, shown, and done; doing it is `changed`. */
 import type { Picker, Question } from '../search/index.js';
+import { fold } from '../text/index.js';
 
 export type Change =
   /** Put other text in place of a stretch of a strand's. */
@@ -34,12 +35,36 @@ function withStrand(
   return { ...question, strands };
 }
 
-/** The question once the change is made. */
+/** The question once the change is made. What a replacement leaves at the ends of a text is taken away last, so that places stay true. */
 export function changed(question: Question, change: Change): Question {
+  const done = made(question, change);
+  const strands = done.strands.map((strand, i) =>
+    strand.text === question.strands[i]?.text ? strand : { ...strand, text: strand.text.trim() },
+  );
+  return { ...done, strands };
+}
+
+/**
+ * What a question asks, so that two that ask the same can be told: without strands and pickers that ask nothing, and with its
+ * columns in one order.
+ */
+export function askedBy(question: Question): string {
+  const { threaded, strands, pickers } = question;
+  return JSON.stringify({
+    ...question,
+    threaded: [...new Set(threaded)].sort((a, b) => a - b),
+    strands: strands
+      .filter(({ text }) => fold(text) !== '')
+      .map(({ verb, text, reading }) => ({ verb, text: text.trim(), reading })),
+    pickers: pickers.filter((picker) => !('values' in picker && picker.values.length === 0)),
+  });
+}
+
+function made(question: Question, change: Change): Question {
   switch (change.type) {
     case 'replace': {
       const { strand, start, end, text } = change;
-      const edited = (old: string): string => (old.slice(0, start) + text + old.slice(end)).replace(/^\s+|\s+$/g, '');
+      const edited = (old: string): string => old.slice(0, start) + text + old.slice(end);
       return withStrand(question, strand, edited);
     }
     case 'thread':
@@ -64,7 +89,7 @@ export function changed(question: Question, change: Change): Question {
     case 'remove strand':
       return { ...question, strands: question.strands.filter((_, i) => i !== change.strand) };
     case 'several':
-      return inOrder(change.of).reduce(changed, question);
+      return inOrder(change.of).reduce(made, question);
   }
 }
 

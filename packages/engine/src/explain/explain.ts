@@ -180,7 +180,7 @@ class Explainer {
 export function* explainSteps(table: Table, question: Question): Generator<void, Reason[]> {
   const explainer = new Explainer(new Beside(table, question));
   yield* explainer.steps();
-  return chosen(explainer.reasons);
+  return chosen(question, explainer.reasons);
 }
 
 /** `explainSteps`, run to its end. */

@@ -37,15 +37,12 @@ export class Missing {
     if (!bare) return;
     // A word may be looked for by a scope of its own, in columns that are not threaded.
     const scope = this.beside.scopeOf(keyword, strand) ?? threaded;
+    const { table } = this.beside;
+    const signed = yield* sameLetters(table, scope, bare.text, TRIED);
+    const near = yield* nearSpellings(table, scope, bare.text, TRIED);
     const tries = [
-      ...sameLetters(this.beside.table, scope, bare.text, TRIED).map((one) => ({
-        kind: 'signs' as const,
-        text: one.text,
-      })),
-      ...nearSpellings(this.beside.table, scope, bare.text, TRIED).map((one) => ({
-        kind: 'near spelling' as const,
-        text: one.word,
-      })),
+      ...signed.map((one) => ({ kind: 'signs' as const, text: one.text })),
+      ...near.map((one) => ({ kind: 'near spelling' as const, text: one.word })),
     ];
     let signs = false;
     for (const { kind, text: folded } of tries) {
@@ -73,7 +70,7 @@ export class Missing {
       if (first.strand !== last.strand || strands[first.strand].reading !== 'words' || !/^[\p{N}\s-]+$/u.test(typed))
         continue;
       yield;
-      for (const { text } of sameLetters(this.beside.table, threaded, typed, 1)) {
+      for (const { text } of yield* sameLetters(this.beside.table, threaded, typed, 1)) {
         const found = this.beside.alone(text, 'plain text', threaded).matched;
         const change: Change = {
           type: 'replace',
@@ -90,7 +87,7 @@ export class Missing {
   /** A code with other signs that is only in columns that are not threaded: both are to be changed. */
   private *elsewhere(keyword: Keyword, strand: number, bare: Bare, others: readonly number[]): Generator<void> {
     const { reading } = this.beside.question.strands[strand];
-    for (const { text: folded } of sameLetters(this.beside.table, others, bare.text, 1)) {
+    for (const { text: folded } of yield* sameLetters(this.beside.table, others, bare.text, 1)) {
       yield;
       const text = this.beside.asWritten(folded, others);
       const found = this.beside.alone(text, 'plain text', others);

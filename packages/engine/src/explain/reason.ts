@@ -1,5 +1,6 @@
 /** What stands in the way of an answer, and the change to the question that takes it away. */
-import type { Change } from './change.js';
+import type { Question } from '../search/index.js';
+import { askedBy, changed, type Change } from './change.js';
 
 /** The most useful first. */
 const KINDS = [
@@ -47,14 +48,22 @@ export function sameKeyword(a: Offer, b: Offer): boolean {
   return a.keyword !== undefined && a.keyword === b.keyword && a.strand === b.strand;
 }
 
+/** Whether a reason changes nothing but how several keywords are spelt: what was most likely meant, however few rows it gives. */
+function mendsOnly({ kind, text = '' }: Reason): boolean {
+  return kind === 'together' && text.split(', ').every((part) => part === 'near spelling' || part === 'signs');
+}
+
 /** The reasons worth giving: none twice; one near spelling a keyword, the one that gives most. */
-export function chosen(reasons: readonly Reason[]): Reason[] {
+export function chosen(question: Question, reasons: readonly Reason[]): Reason[] {
+  const comesTo = new Map(reasons.map((reason) => [reason, askedBy(changed(question, reason.change))]));
   const kept: Reason[] = [];
   const ordered = [...reasons].sort(
-    (a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) || b.rows - a.rows || (b.found ?? 0) - (a.found ?? 0),
+    (a, b) =>
+      KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) ||
+      Number(mendsOnly(b)) - Number(mendsOnly(a)) || b.rows - a.rows || (b.found ?? 0) - (a.found ?? 0),
   );
   for (const reason of ordered) {
-    const same = (one: Reason): boolean => JSON.stringify(one.change) === JSON.stringify(reason.change);
+    const same = (one: Reason): boolean => comesTo.get(one) === comesTo.get(reason);
     const spelt = (one: Reason): boolean =>
       (one.kind === 'near spelling' || one.kind === 'signs') && one.kind === reason.kind && sameKeyword(one, reason);
     if (!kept.some((one) => same(one) || spelt(one))) kept.push(reason);

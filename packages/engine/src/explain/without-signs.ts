@@ -14,22 +14,32 @@ export interface SameLetters {
 
 /**
  * Parts of tokens that are the typed text but for its signs, the commonest first.
+ * It rests after each segment.
  * @param typed a word or phrase; its spaces are signs like others
  */
-export function sameLetters(table: Table, columns: readonly number[], typed: string, most: number): SameLetters[] {
+export function* sameLetters(
+  table: Table,
+  columns: readonly number[],
+  typed: string,
+  most: number,
+): Generator<void, SameLetters[]> {
   const letters = lettersOf(fold(typed));
   if ([...letters].length < SHORTEST) return [];
   const found = new Map<string, number>();
+  const put = (token: string, rows: number): void => {
+    const part = partWith(token, letters);
+    if (part !== undefined) found.set(part, (found.get(part) ?? 0) + rows);
+  };
   for (const segment of table.segments) {
     for (const column of columns) {
       const { vocabulary } = segment.columns[column];
       const { tokens } = vocabulary;
       const holders = [...vocabulary.signed.containing(letters), ...Array.from(vocabulary.tokensContaining(letters))];
-      for (const token of new Set(holders)) {
-        const part = partWith(tokens.at(token), letters);
-        if (part !== undefined) found.set(part, (found.get(part) ?? 0) + vocabulary.rowsOfToken(token));
-      }
+      for (const token of new Set(holders)) put(tokens.at(token), vocabulary.rowsOfToken(token));
+      // Cells that were changed or added since are in no vocabulary.
+      for (const text of segment.columns[column].changedFaces()) for (const token of text.split(' ')) put(token, 1);
     }
+    yield;
   }
   const asTyped = fold(typed);
   return [...found]

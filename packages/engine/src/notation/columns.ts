@@ -1,13 +1,14 @@
 /** Finding the column that a name before `:` or a comparison means. */
-import { fold } from '../text/index.js';
+import { fold, type WrittenForm } from '../text/index.js';
 
 /** What the notation needs to know of a column. */
-export interface NamedColumn {
+export interface NamedColumn extends WrittenForm {
   readonly name: string;
   /** Names it had before. */
   readonly formerly?: readonly string[];
   readonly kind: 'text' | 'number' | 'date' | 'yes/no' | 'choice';
-  readonly dateOrder?: 'year first' | 'day first' | 'month first';
+  /** A cell of the column as it is shown, to say what a value looks like there; undefined where all are blank. */
+  readonly example?: () => string | undefined;
 }
 
 export type ColumnChoice =

@@ -1,33 +1,14 @@
 /** Values of comparisons and ranges, by the kind of the column: a number, a day, month or year, or a text. */
-import { dayNumber, daysInMonth, readDate, readNumber } from '../text/index.js';
+import { dateExtent, writtenDigits, type Extent } from '../text/index.js';
 import type { NamedColumn } from './columns.js';
 import type { Interval, Term, TextInterval } from './tree.js';
 
 export type Comparison = '>' | '>=' | '<' | '<=' | '=' | '<>';
 
-/** First and last of what a value stands for: the same number twice, or the days of a month. */
-interface Extent {
-  readonly first: number;
-  readonly last: number;
-}
-
-function dateExtent(text: string, column: NamedColumn): Extent | undefined {
-  const part = /^(\d{4})(?:-(\d{1,2}))?$/.exec(text);
-  if (part) {
-    const year = Number(part[1]);
-    const month = part[2] === undefined ? undefined : Number(part[2]);
-    const first = dayNumber(year, month ?? 1, 1);
-    if (first === undefined) return undefined;
-    return { first, last: dayNumber(year, month ?? 12, daysInMonth(year, month ?? 12))! };
-  }
-  const day = readDate(text, column.dateOrder);
-  return day === undefined ? undefined : { first: day, last: day };
-}
-
 function extent(text: string, column: NamedColumn): Extent | undefined {
-  if (column.kind === 'date') return dateExtent(text.trim(), column);
-  const value = readNumber(text);
-  return value === undefined ? undefined : { first: value, last: value };
+  if (column.kind === 'date') return dateExtent(text, column);
+  const digits = writtenDigits(text, column);
+  return digits === undefined ? undefined : { first: Number(digits), last: Number(digits) };
 }
 
 /** True for kinds whose cells are compared as numbers or days. */

@@ -75,7 +75,9 @@ export class TermReader {
   private valued(start: number, scope: Scope, term: Term | undefined, value: string, from: number): Node {
     if (!term) {
       const kind = scope.column.kind === 'date' ? 'a date' : 'a number';
-      const message = `“${value}” cannot be read as ${kind}, so no row of “${scope.column.name}” matches it.`;
+      const example = scope.column.example?.();
+      const like = example === undefined ? '' : ` Its cells look like “${example}”.`;
+      const message = `“${value}” cannot be read as ${kind}, so no row of “${scope.column.name}” matches it.${like}`;
       this.scanner.note(from, this.scanner.at, message, 'value');
     }
     return this.hit(start, term ?? { type: 'nothing' }, scope);

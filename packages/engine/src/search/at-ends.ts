@@ -199,7 +199,7 @@ export class EndsReader {
     }
   }
 
-  /** Values with two faces: a hit in either counts. */
+  /** Values with several faces: a hit in any counts. */
   private judgeParted(
     sequence: Uint16Array,
     starts: Uint32Array,

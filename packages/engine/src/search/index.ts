@@ -1,4 +1,5 @@
 export * from './question.js';
+export * from './sample-check.js';
 export * from './search.js';
 export * from './staying.js';
 export * from './window.js';

@@ -51,10 +51,16 @@ interface CompiledStrand {
 /** A column that may not be seen has no name to be called by. */
 const UNSEEN: NamedColumn = { name: '', kind: 'text' };
 
-function compileStrand(strand: Strand, question: Question, columns: readonly NamedColumn[]): CompiledStrand {
+/** The columns by the names that a question may call them by, each with an example of its cells. */
+export function namedColumns(table: Table, visible: Question['visible']): NamedColumn[] {
+  const seen = visible && new Set(visible);
+  return table.columns.map((column, i) =>
+    seen && !seen.has(i) ? UNSEEN : { ...column, example: () => table.exampleOf(i) },
+  );
+}
+
+function compileStrand(strand: Strand, question: Question, named: readonly NamedColumn[]): CompiledStrand {
   const { verb, text, reading } = strand;
-  const seen = question.visible && new Set(question.visible);
-  const named = seen ? columns.map((column, i) => (seen.has(i) ? column : UNSEEN)) : columns;
   const parsed = parse(text, question.settings, named, reading);
   try {
     return { verb, parsed, plan: parsed.tree && compile(parsed.tree, question.settings, question.threaded) };
@@ -122,8 +128,9 @@ export class Search {
     private readonly tallied = true,
   ) {
     this.tableVersion = table.version;
+    const named = namedColumns(table, question.visible);
     this.strands = Budget.of(LIMITS.instructions, () =>
-      question.strands.map((strand) => compileStrand(strand, question, table.columns)),
+      question.strands.map((strand) => compileStrand(strand, question, named)),
     );
     const leaves: Leaf[] = [];
     let drawn = 0;

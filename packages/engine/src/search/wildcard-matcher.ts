@@ -80,11 +80,12 @@ export class WildcardMatcher implements Matcher {
   test(cell: Cell): boolean {
     const text = cell.folded(this.setting);
     if (text === '') return false;
-    const [face, plain] = text.split(FACE_BREAK);
-    if (plain !== undefined && this.dfa.test(plain)) return true;
-    if (this.characters === 'none' || isAscii(cell.shown)) return this.dfa.test(face);
-    const folded = foldWithOffsets(cell.shown, this.setting);
-    return this.dfa.test(folded.text, this.startsIn(cell.shown, folded));
+    const even = this.characters === 'none' || isAscii(cell.raw);
+    if (even) return text.split(FACE_BREAK).some((face) => this.dfa.test(face));
+    return cell.faces.some((face) => {
+      const folded = foldWithOffsets(face, this.setting);
+      return this.dfa.test(folded.text, this.startsIn(face, folded));
+    });
   }
 
   private startsIn(shown: string, folded: Folded): Uint8Array | undefined {

@@ -4,17 +4,25 @@
 import { fold, foldForPattern, isBlank, isEven, LOOSE, type FoldSetting } from '../text/index.js';
 import { isValued, plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';
 
-/** Between the two faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
+/** Between the faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
 export const FACE_BREAK = '\n';
 
 /**
- * Folded shown text; for a number or date cell whose plain text folds to something else, that too, after a face break.
+ * The texts that a number or date cell is compared by, each different from the others: as shown, in its plain form, as brought
+ * in. A cell that its kind cannot read has but the last.
  */
+function facesOf(raw: string, column: ColumnSpec): string[] {
+  const shown = shownText(raw, column);
+  const faces = [shown];
+  for (const face of [plainText(raw, column), raw]) if (face !== undefined && !faces.includes(face)) faces.push(face);
+  return faces;
+}
+
+/** A cell's faces, folded, and parted by face breaks. Those that fold alike stand there once. */
 export function foldedFaces(raw: string, column: ColumnSpec, setting: FoldSetting = LOOSE): string {
   if (!isValued(column)) return fold(raw, setting);
-  const shown = fold(shownText(raw, column), setting);
-  const plain = fold(plainText(raw, column) ?? '', setting);
-  return plain === '' || plain === shown ? shown : shown + FACE_BREAK + plain;
+  const [shown, ...others] = facesOf(raw, column).map((face) => fold(face, setting));
+  return [shown, ...new Set(others)].filter((face, i) => i === 0 || (face !== '' && face !== shown)).join(FACE_BREAK);
 }
 
 export class Cell {
@@ -54,13 +62,10 @@ export class Cell {
     return this.strict!;
   }
 
-  /** The shown text, and the plain text if it differs; none of a blank cell. */
+  /** The shown text, and the plain text and the text as brought in if they differ; none of a blank cell. */
   get faces(): string[] {
     if (this.blank) return [];
-    if (!isValued(this.column)) return [this.raw];
-    const { shown } = this;
-    const plain = plainText(this.raw, this.column);
-    return plain === undefined || plain === shown ? [shown] : [shown, plain];
+    return isValued(this.column) ? facesOf(this.raw, this.column) : [this.raw];
   }
 
   /** The faces as a pattern runs over them. */

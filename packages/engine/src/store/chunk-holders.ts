@@ -13,7 +13,7 @@ export class ChunkHolders {
     readonly laters: Uint32Array,
     /** There are at most 65,536 values in a segment. */
     readonly values: Uint16Array,
-    /** Whether a value has two faces. */
+    /** Whether a value has more than one face. */
     readonly parted: boolean,
   ) {}
 

@@ -3,8 +3,8 @@
  * at either end of a text are a chunk by themselves. Put together, its chunks are the value again, unit for unit. Values
  * are many and long, chunks few and short, so whoever remembers what a chunk does to them reads a value in a few steps.
  *
- * A number or date has two faces, shown and plain: their chunks stand one after the other, parted by `FACE_BREAK_CHUNK`. A
- * blank value has no chunks.
+ * A number or date has several faces (shown, plain, as brought in): their chunks stand one after the other, parted by
+ * `FACE_BREAK_CHUNK`. A blank value has no chunks.
  *
  * Much the same chunks come in every segment of a column: those that come more than once are shared.
  */

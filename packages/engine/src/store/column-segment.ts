@@ -5,7 +5,7 @@
  */
 import { clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { wholeBytes, type WholeBytes } from './bytes.js';
-import { Cell } from './cell.js';
+import { Cell, FACE_BREAK, foldedFaces } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
 import { Judging } from './judging.js';
@@ -216,6 +216,11 @@ export class ColumnSegment {
   /** Visits the rows whose cell changed since the segment was built, with their raw text. */
   eachChanged(visit: (row: number, raw: string) => void): void {
     for (const [row, raw] of this.changed) visit(row, raw);
+  }
+
+  /** The folded faces of the cells that changed since the segment was built. */
+  *changedFaces(): Generator<string> {
+    for (const raw of this.changed.values()) yield* foldedFaces(raw, this.spec).split(FACE_BREAK);
   }
 
   /** Rows whose cell changed since the segment was built. */

@@ -2,7 +2,7 @@
  * What a column holds, and how its raw cells are shown, written plainly and valued. A cell is kept as it came, as text;
  * its kind and its shown form belong to the column and can change without touching a cell.
  */
-import { MONTHS, numberDigits, readDate, readNumber, type DateOrder, type DecimalSign } from '../text/index.js';
+import { dateOf, MONTHS, writtenDigits, type DateOrder, type DecimalSign } from '../text/index.js';
 import type { TextPool } from './text-pool.js';
 
 export type Kind = 'text' | 'number' | 'date' | 'yes/no' | 'choice';
@@ -73,9 +73,9 @@ export function isValued({ kind }: Pick<ColumnSpec, 'kind'>): boolean {
 
 /** The value of a raw cell by its column's kind: a number, or days since 1970-01-01; undefined if it has none. */
 export function valueOf(raw: string, column: ColumnSpec): number | undefined {
-  if (column.kind === 'number') return readNumber(raw, column.decimal);
-  if (column.kind === 'date') return readDate(raw, column.dateOrder);
-  return undefined;
+  if (column.kind === 'date') return dateOf(raw, column);
+  const digits = column.kind === 'number' ? writtenDigits(raw, column) : undefined;
+  return digits === undefined ? undefined : Number(digits);
 }
 
 /** The value of each raw cell; NaN of one that has none. */
@@ -91,9 +91,7 @@ export function shownText(raw: string, column: ColumnSpec): string {
   const value = valueOf(raw, column);
   if (value === undefined) return raw;
   if ('number' in column.shown && column.kind === 'number') {
-    return (
-      showNumber(plainNumber(raw, column.decimal), column.shown.number.decimals, column.shown.number.grouping) ?? raw
-    );
+    return showNumber(plainNumber(raw, column), column.shown.number.decimals, column.shown.number.grouping) ?? raw;
   }
   if ('date' in column.shown && column.kind === 'date') return showDate(value, column.shown.date);
   return raw;
@@ -104,12 +102,12 @@ export function plainText(raw: string, column: ColumnSpec): string | undefined {
   const value = valueOf(raw, column);
   if (value === undefined) return undefined;
   if (column.kind === 'date') return isoDate(value);
-  return plainNumber(raw, column.decimal);
+  return plainNumber(raw, column);
 }
 
 /** From the digits as written, so that no more is lost than leading and trailing zeros. */
-function plainNumber(raw: string, decimal: DecimalSign | undefined): string {
-  const match = /^(-?)(\d*)(?:\.(\d+))?$/.exec(numberDigits(raw, decimal)!)!;
+function plainNumber(raw: string, column: ColumnSpec): string {
+  const match = /^(-?)(\d*)(?:\.(\d+))?$/.exec(writtenDigits(raw, column)!)!;
   const whole = match[2].replace(/^0+(?=\d)/, '') || '0';
   const fraction = (match[3] ?? '').replace(/0+$/, '');
   const digits = fraction === '' ? whole : `${whole}.${fraction}`;

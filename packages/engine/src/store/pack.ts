@@ -49,7 +49,7 @@ export class PackWriter {
 
   text(text: string): void {
     const whole = text.isWellFormed();
-    const bytes = whole ? this.encoder.encode(text) : bytesOf(Uint16Array.from(text, unitOf(text)));
+    const bytes = whole ? this.encoder.encode(text) : bytesOf(unitsOf(text));
     this.head(bytes.byteLength, whole ? UTF_8 : UNITS);
     this.textParts.push(bytes);
   }
@@ -59,9 +59,11 @@ export class PackWriter {
   }
 }
 
-/** Unit by unit: iterating over a text goes by whole characters. */
-function unitOf(text: string): (_: unknown, at: number) => number {
-  return (_, at) => text.charCodeAt(at);
+/** The UTF-16 units of a text, one by one. An iterator would go by code points, of which there are fewer than units. */
+function unitsOf(text: string): Uint16Array {
+  const units = new Uint16Array(text.length);
+  for (let at = 0; at < units.length; at++) units[at] = text.charCodeAt(at);
+  return units;
 }
 
 export class PackReader {

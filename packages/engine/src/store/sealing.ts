@@ -21,6 +21,8 @@ function rowsOf(segments: readonly Segment[]): Row[] {
 
 export class Sealing {
   private waiting: Row[] = [];
+  /** Rises when segments are joined: what went through them one by one has to begin anew. */
+  joins = 0;
 
   /**
    * @param segments those of the table; changed
@@ -73,6 +75,7 @@ export class Sealing {
     const tails = this.segments.slice(-TAILS);
     if (tails.length < TAILS || tails.some(({ rowCount }) => rowCount !== TAIL_ROWS)) return;
     this.segments.length -= TAILS;
+    this.joins++;
     yield* this.push(rowsOf(tails), tails);
   }
 

@@ -5,7 +5,7 @@
 import { ChunkPool } from './chunk-pool.js';
 import type { PackReader, PackWriter } from './pack.js';
 
-/** Stands between the chunks of a value's two faces; is no text. */
+/** Stands between the chunks of a value's faces; is no text. */
 export const FACE_BREAK_CHUNK = 0;
 /** Numbers below it are shared ones. */
 export const SHARED_CHUNKS = 1 << 14;

@@ -13,6 +13,8 @@ import { SharedChunks } from './shared-chunks.js';
 import { SlotEdits } from './slot-edits.js';
 import { finished, type Steps } from './steps.js';
 
+/** Rows among which an example of a column's cells is looked for. */
+const EXAMPLE_ROWS = 1_000;
 /** Up to so many rows added at once are told of one by one. */
 const FEW = 2_000;
 
@@ -25,6 +27,8 @@ export interface RowEdit {
 export class Table {
   readonly segments: Segment[] = [];
   private specs: readonly ColumnSpec[];
+  /** Rows that are still to come, while it is unpacked; removed ones are among them, since they keep their slots. */
+  private rowsToUnpack = 0;
   private readonly sharedChunks: SharedChunks[];
   private readonly borrowings = new Borrowings();
   private readonly edits = new SlotEdits();
@@ -39,16 +43,21 @@ export class Table {
   /**
    * The table as bytes, part by part: each segment, and last what is shared among them. Rows may change meanwhile: what is packed
    * of a cell is what it held at some moment since the beginning, so the changes since then are to be applied to what is unpacked.
-   * If the structure is another one at the end, the parts do not fit together.
+   * If the arrangement is another one at the end, the parts do not fit together. The last part says how many rows there are in them.
    */
   *packSteps(): Generator<PackWriter | undefined, void> {
+    let rows = 0;
     for (let at = 0; at < this.segments.length; at++) {
       const part = new PackWriter();
-      const steps = this.segments[at].packSteps(part);
+      const segment = this.segments[at];
+      // Rows that are added to the last segment while it is packed are not in its part; the log has them.
+      rows += segment.rowCount;
+      const steps = segment.packSteps(part);
       while (!steps.next().done) yield undefined;
       yield part;
     }
     const shared = new PackWriter();
+    shared.count(rows);
     for (const chunks of this.sharedChunks) chunks.pack(shared);
     yield shared;
   }
@@ -56,6 +65,7 @@ export class Table {
   /** A table without rows yet, to `unpack` segments into. @param shared the last part @throws NotAPack */
   static ofPack(columns: readonly ColumnSpec[], shared: PackReader): Table {
     const table = new Table(columns);
+    table.rowsToUnpack = shared.count();
     columns.forEach((_, i) => (table.sharedChunks[i] = SharedChunks.unpacked(shared)));
     if (!shared.atEnd) throw new NotAPack('there is more than that');
     return table;
@@ -65,7 +75,18 @@ export class Table {
   unpack(part: PackReader): void {
     this.segments.push(Segment.unpacked(part, this.specs, this.sharedChunks));
     if (!part.atEnd) throw new NotAPack('there is more than that');
+    this.rowsToUnpack -= this.segments[this.segments.length - 1].rowCount;
     this.edits.rearranged();
+  }
+
+  /** Ends the unpacking. @throws NotAPack where there are more or fewer rows than were packed */
+  unpacked(): void {
+    if (this.rowsToUnpack !== 0) throw new NotAPack(`${Math.abs(this.rowsToUnpack)} rows too few or too many`);
+  }
+
+  /** Changes when segments are put together, or anything else lets what was packed of them not fit together. */
+  get arrangement(): string {
+    return `${this.edits.structure} ${this.sealing.joins}`;
   }
 
   get columns(): readonly ColumnSpec[] {
@@ -169,6 +190,16 @@ export class Table {
         if (hasBit(live, row)) yield { id: ids[row], cell: columns[column].rawText(row) };
   }
 
+  /** A cell of a column as it is shown, of those that can be read by the column's kind; undefined if the first rows have none. */
+  exampleOf(column: number): string | undefined {
+    for (const segment of this.segments.slice(0, 1))
+      for (let row = 0; row < Math.min(segment.rowCount, EXAMPLE_ROWS); row++) {
+        const cell = hasBit(segment.live, row) ? segment.columns[column].cell(row) : undefined;
+        if (cell?.value !== undefined) return cell.shown;
+      }
+    return undefined;
+  }
+
   /** Cells as they came, with those of borrowed columns looked up. */
   filledCells(cells: readonly string[]): readonly string[] {
     return this.borrowings.filledCells(cells);
@@ -210,8 +241,12 @@ export class Table {
     return true;
   }
 
-  /** Does what a change of the log did. Doing it again changes nothing. */
+  /**
+   * Does what a change of the log did. Doing it again changes nothing.
+   * @throws RangeError if a row is named twice; then nothing is done
+   */
   apply(edits: readonly RowEdit[]): void {
+    if (new Set(edits.map(({ id }) => id)).size < edits.length) throw new RangeError('a change names a row twice');
     const added: Row[] = [];
     for (const { id, after } of edits) {
       if (after === null) this.remove(id);

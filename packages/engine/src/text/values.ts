@@ -91,3 +91,54 @@ export function readDate(raw: string, order: DateOrder = 'year first'): number |
   if (match && order === 'month first') return dayNumber(+match[3], +match[1], +match[2]);
   return undefined;
 }
+
+const ISO_NUMBER = /^[-+\u2212]?\d+(?:\.\d+)?$/;
+
+/** What tells how the numbers and dates of a column are written and shown; a `ColumnSpec` is one. */
+export interface WrittenForm {
+  readonly decimal?: DecimalSign;
+  readonly dateOrder?: DateOrder;
+  readonly shown?: { readonly number: unknown } | { readonly date: string };
+}
+
+/**
+ * The digits of a number written as the column's cells are or, where that gives none, with a decimal point: without groups, as in
+ * ISO 80000-1, or as the column shows its numbers. `1.250` in a column with decimal commas is 1250: it is how its cells write that.
+ * @returns see `numberDigits`
+ */
+export function writtenDigits(raw: string, { decimal, shown }: WrittenForm): string | undefined {
+  const digits = numberDigits(raw, decimal);
+  if (digits !== undefined || decimal !== 'comma') return digits;
+  return (shown && 'number' in shown) || ISO_NUMBER.test(raw.trim()) ? numberDigits(raw, 'point') : undefined;
+}
+
+/** Orders of the shown forms of dates that are numbers only. */
+const SHOWN_ORDERS: Readonly<Record<string, DateOrder>> = { 'dd/MM/yyyy': 'day first', 'MM/dd/yyyy': 'month first' };
+
+/** Days since 1970-01-01 of a date in ISO form (ISO 8601), as the column's cells are written, or else as they are shown. */
+export function dateOf(raw: string, { dateOrder, shown }: WrittenForm): number | undefined {
+  const day = readDate(raw, dateOrder);
+  const order = shown && 'date' in shown ? SHOWN_ORDERS[shown.date] : undefined;
+  return day === undefined && order !== undefined && order !== dateOrder ? readDate(raw, order) : day;
+}
+
+/** First and last of what a typed value stands for: the same number twice, or the days of a month. */
+export interface Extent {
+  readonly first: number;
+  readonly last: number;
+}
+
+/** Days since 1970-01-01 of `2026`, `2026-11` or a date as `dateOf` reads it; undefined if it is none. */
+export function dateExtent(typed: string, form: WrittenForm): Extent | undefined {
+  const text = typed.trim();
+  const part = /^(\d{4})(?:-(\d{1,2}))?$/.exec(text);
+  if (!part) {
+    const day = dateOf(text, form);
+    return day === undefined ? undefined : { first: day, last: day };
+  }
+  const year = Number(part[1]);
+  const month = part[2] === undefined ? undefined : Number(part[2]);
+  const first = dayNumber(year, month ?? 1, 1);
+  if (first === undefined) return undefined;
+  return { first, last: dayNumber(year, month ?? 12, daysInMonth(year, month ?? 12))! };
+}

@@ -67,6 +67,7 @@ export class BringIns {
           rowCount,
           nextRow: rowCount + 1,
           lastChange: 1,
+          saidKnown: true,
           source,
           completedAt: sql`now()`,
           changedAt: sql`now()`,

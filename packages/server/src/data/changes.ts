@@ -8,20 +8,32 @@ import {
   type Clash,
   type Column,
   type EditRequest,
+  type RefreshedBy,
   type RowChange,
   type UndoRequest,
   type ValueChange,
 } from '@usual-needle/contract';
 import { Committing, type Transaction } from './committing.js';
 import type { Database } from './database.js';
-import { planEdit, planUndo, type RowNow } from './edits.js';
+import { doneUnder, editAsked, forgetKeys, keepKey, undoAsked } from './edit-keys.js';
+import { askedEdit, planEdit, planUndo, type RowNow } from './edits.js';
+import { learnSaid } from './learn-said.js';
+import { loggedRows } from './logged-rows.js';
 import { CannotEdit, CannotUndo, CellClash, RowClash } from './refusals.js';
-import { changes, rows } from './schema.js';
+import { afterUndo, type Said } from './said.js';
+import { changes, rows, tables } from './schema.js';
+import { changeOf } from './tables.js';
 import type { Versions } from './versions.js';
 
 /** An edit of one row: its new cells, or that it is removed; or, without an id, a new row. */
 export type RowEdit =
-  | { readonly id: number; readonly version: number; readonly cells: readonly string[] | null }
+  | {
+      readonly id: number;
+      readonly version: number;
+      readonly cells: readonly string[] | null;
+      /** What the file that the edit comes from says of the row, where that is not what its cells will say. */
+      readonly said?: Said | null;
+    }
   | { readonly cells: readonly string[] };
 
 export interface EditOptions {
@@ -30,12 +42,14 @@ export interface EditOptions {
   readonly columns?: readonly Column[];
   /** Number of the change that the table has to be at. */
   readonly on?: number;
+  /** Of a refresh: how it was done, for the next one. */
+  readonly refreshedBy?: RefreshedBy;
 }
 
 /** What an edit came to: its change, unless it changes nothing. */
 export interface Made {
   readonly change: Change | undefined;
-  /** Number of the change that the table is at. */
+  /** Number of that change, or of the one that the table was at then. */
   readonly at: number;
 }
 
@@ -48,6 +62,10 @@ export interface UndoOptions {
 
 const borrowed = (column: string): string =>
   `“${column}” is borrowed: its cells are edited in the table that they are in.`;
+
+function tooManyRows(): string {
+  return `A table has ${LIMITS.rows.toLocaleString('en')} rows at most.`;
+}
 
 /** Columns as they were; those that came since are removed, but keep their places: rows may hold cells of theirs. */
 function columnsBack(before: readonly Column[], after: readonly Column[]): Column[] {
@@ -84,7 +102,7 @@ export class Changes {
     tableId: number,
     kind: ChangeKind,
     edits: readonly RowEdit[],
-    { who, columns, on }: EditOptions = {},
+    { who, columns, on, refreshedBy }: EditOptions = {},
   ): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {
       const table = await this.committing.locked(transaction, tableId);
@@ -92,6 +110,9 @@ export class Changes {
       // Where rows are told apart by others, too, none of them may have changed.
       if (on !== undefined && on !== table.lastChange) throw new RowClash([]);
       const ids = edits.flatMap((edit) => ('id' in edit ? [edit.id] : []));
+      if (new Set(ids).size < ids.length) throw new CannotEdit('A row is named twice.');
+      const added = edits.length - ids.length;
+      if (table.rowCount + added > LIMITS.rows) throw new CannotEdit(tooManyRows());
       const before = await this.committing.rowsOf(transaction, tableId, ids);
       const clashing = edits.filter((edit) => 'id' in edit && before.get(edit.id)?.version !== edit.version);
       if (clashing.length > 0) throw new RowClash(clashing.flatMap((edit) => ('id' in edit ? [edit.id] : [])));
@@ -101,7 +122,10 @@ export class Changes {
           ? { id: edit.id, before: before.get(edit.id)!.cells, after: edit.cells }
           : { id: next++, before: null, after: edit.cells },
       );
-      return this.committing.commit(transaction, table, { kind, who, rowChanges, columns }, next);
+      const said = new Map(edits.flatMap((edit) => ('id' in edit ? [[edit.id, edit.said ?? null] as const] : [])));
+      const saidAfter = kind === 'refreshed' ? ({ id }: RowChange): Said | null => said.get(id) ?? null : undefined;
+      if (refreshedBy) await transaction.update(tables).set({ refreshedBy }).where(eq(tables.id, tableId));
+      return this.committing.commit(transaction, table, { kind, who, rowChanges, before, saidAfter, columns }, next);
     });
   }
 
@@ -114,8 +138,14 @@ export class Changes {
     return this.db.transaction(async (transaction) => {
       const table = await this.committing.locked(transaction, tableId);
       if (!table) return undefined;
-      const before = await this.committing.byKey(transaction, tableId, request.key);
-      if (before) return { change: before, at: table.lastChange };
+      const key = request.key;
+      const asked = editAsked(request);
+      const done = await doneUnder(transaction, tableId, key, asked);
+      if (done) {
+        const change = done.made ? await this.found(transaction, tableId, done.number) : undefined;
+        return { change, at: done.number };
+      }
+      const edit = askedEdit(request);
       const places = request.columns.map((name) => {
         const place = columnAt(table.columns, name);
         if (place < 0) throw new CannotEdit(`There is no column “${name}” any more.`);
@@ -123,28 +153,47 @@ export class Changes {
         return place;
       });
       if (new Set(places).size < places.length) throw new CannotEdit('A column is named twice.');
-      const added = request.added?.length ?? 0;
-      if (table.rowCount + added > LIMITS.rows)
-        throw new CannotEdit(`A table has ${LIMITS.rows.toLocaleString('en')} rows at most.`);
-      const ids = [...(request.changed ?? []), ...(request.removed ?? [])].map(({ id }) => id);
-      if (new Set(ids).size < ids.length) throw new CannotEdit('A row is named twice.');
-      const now = await this.committing.rowsOf(transaction, tableId, ids);
-      const plan = planEdit(request, places, table.columns.length, now, table.nextRow);
+      const added = edit.added.length;
+      if (table.rowCount + added > LIMITS.rows) throw new CannotEdit(tooManyRows());
+      const now = await this.committing.rowsOf(transaction, tableId, [...edit.rows.keys()]);
+      const plan = planEdit(edit, places, table.columns.length, now, table.nextRow);
       if (plan.clashes.length > 0) throw new CellClash(await this.named(transaction, tableId, plan.clashes, now));
       for (const { after } of plan.rowChanges)
         if (after && after.reduce((sum, cell) => sum + cell.length, 0) > LIMITS.row)
           throw new CannotEdit(`A row holds ${LIMITS.row.toLocaleString('en')} letters at most.`);
       const { rowChanges } = plan;
-      if (rowChanges.length === 0) return { change: undefined, at: table.lastChange };
-      const { kind, key, who } = request;
+      if (rowChanges.length === 0) {
+        await keepKey(transaction, tableId, key, asked, { number: table.lastChange, made: false });
+        return { change: undefined, at: table.lastChange };
+      }
+      const { kind, who } = request;
       const change = await this.committing.commit(
         transaction,
         table,
-        { kind, who, key, rowChanges },
+        { kind, who, key, rowChanges, before: now },
         table.nextRow + added,
       );
+      await keepKey(transaction, tableId, key, asked, { number: change.number, made: true });
       return { change, at: change.number };
     });
+  }
+
+  private async found(transaction: Transaction, tableId: number, number: number): Promise<Change | undefined> {
+    const [found] = await transaction
+      .select()
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
+    return found && changeOf(found, await loggedRows(transaction, found));
+  }
+
+  /** What is to be known of a table before it is refreshed. */
+  async readyToRefresh(tableId: number): Promise<void> {
+    await learnSaid(this.database, tableId);
+  }
+
+  /** Forgets what was remembered for what may be sent again. */
+  async tidy(): Promise<void> {
+    await forgetKeys(this.db);
   }
 
   /** Of each clash, who made the change that stands in the way, and when. */
@@ -176,31 +225,38 @@ export class Changes {
         .from(changes)
         .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
       if (!table || !change) return undefined;
-      const before = await this.committing.byKey(transaction, tableId, key);
-      if (before) return before;
-      if (!change.rowChanges) throw new CannotUndo('A bring-in is undone by deleting the table.');
+      const asked = undoAsked(number, part);
+      const before = await doneUnder(transaction, tableId, key, asked);
+      if (before) return this.found(transaction, tableId, before.number);
+      const undone = await loggedRows(transaction, change);
+      if (!undone) throw new CannotUndo('A bring-in is undone by deleting the table.');
       const { columns } = change;
       if (columns && JSON.stringify(table.columns) !== JSON.stringify(columns.after))
         throw new CannotUndo('The columns were changed since.');
       const now = await this.committing.rowsOf(
         transaction,
         tableId,
-        change.rowChanges.map(({ id }) => id),
+        undone.map(({ id }) => id),
       );
-      const { rowChanges, stuck } = planUndo(change.rowChanges, now);
+      const { rowChanges, stuck } = planUndo(undone, now);
       if (stuck.length > 0 && !(part && rowChanges.length > 0)) {
         const rest = rowChanges.length > 0;
         throw new CannotUndo(await this.whatStands(transaction, table.id, number, stuck), rest);
       }
-      return this.committing.commit(transaction, table, {
+      const rowsUndone = new Map(undone.map((row) => [row.id, row]));
+      const made = await this.committing.commit(transaction, table, {
         kind: 'undone',
         who,
         key,
         undoes: number,
         rowChanges,
+        before: now,
+        saidAfter: (back) => afterUndo(rowsUndone.get(back.id)!, change.kind, now.get(back.id), back),
         // In part, what rows hold in new columns stays, and so do they.
         columns: stuck.length > 0 || !columns ? undefined : columnsBack(columns.before, columns.after),
       });
+      await keepKey(transaction, tableId, key, asked, { number: made.number, made: true });
+      return made;
     });
   }
 
@@ -237,6 +293,7 @@ export class Changes {
         kind: 'columns',
         who,
         rowChanges: [],
+        before: new Map(),
         columns: edit(table.columns),
       });
     });
@@ -271,7 +328,8 @@ export class Changes {
       const { order } = table.columns[place];
       const kept = order && [...new Set(order.map((value) => (value === from ? to : value)))];
       const columns = kept && table.columns.map((one, i) => (i === place ? { ...one, order: kept } : one));
-      return this.committing.commit(transaction, table, { kind: 'edited', who, rowChanges, columns });
+      const before = new Map(found.map((row) => [row.id, row]));
+      return this.committing.commit(transaction, table, { kind: 'edited', who, rowChanges, before, columns });
     });
   }
 }

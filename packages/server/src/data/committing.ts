@@ -6,12 +6,14 @@ import { randomUUID } from 'node:crypto';
 import { and, eq, isNull, sql } from 'drizzle-orm';
 import type { Change, ChangeCounts, ChangeKind, Column, RowChange } from '@usual-needle/contract';
 import type { Database } from './database.js';
+import { cellsSize, cutBySize, pieced, writePieces } from './logged-rows.js';
 import { CHANNEL } from './notices.js';
+import { afterEdit, readSaid, type LoggedRow, type RowSaid, type Said } from './said.js';
 import { changes, rows, tables } from './schema.js';
-import { areRows, changeOf } from './tables.js';
+import { areRows } from './tables.js';
 
-/** Rows read or written by one statement of an edit. */
-const AT_ONCE = 5_000;
+/** Rows read by one statement of an edit. */
+const AT_ONCE = 2_000;
 
 export type Transaction = Parameters<Parameters<Database['db']['transaction']>[0]>[0];
 
@@ -22,6 +24,10 @@ export interface Done {
   readonly kind: ChangeKind;
   readonly who?: string | null | undefined;
   readonly rowChanges: readonly RowChange[];
+  /** The rows that are changed or removed, as they were. */
+  readonly before: ReadonlyMap<number, RowSaid>;
+  /** What the last file says of a row from then on; if not given, the change is an edit by hand, which no file has said. */
+  readonly saidAfter?: ((change: RowChange) => Said | null) | undefined;
   /** The columns from then on, if they change. */
   readonly columns?: readonly Column[] | undefined;
   readonly key?: string | null | undefined;
@@ -34,14 +40,30 @@ const COLUMNS_NAMED = 20;
 
 function countsOf(rowChanges: readonly RowChange[], columns: readonly Column[]): ChangeCounts {
   const touched = new Set<number>();
-  let [added, removed] = [0, 0];
+  let [added, changed, removed] = [0, 0, 0];
   for (const { before, after } of rowChanges) {
     if (before === null) added++;
     else if (after === null) removed++;
-    else for (let i = 0; i < columns.length; i++) if ((before[i] ?? '') !== (after[i] ?? '')) touched.add(i);
+    else {
+      let differs = false;
+      for (let i = 0; i < columns.length; i++)
+        if ((before[i] ?? '') !== (after[i] ?? '')) {
+          touched.add(i);
+          differs = true;
+        }
+      // Of a row that is as it was, what the file says of it has changed.
+      if (differs) changed++;
+    }
   }
   const names = [...touched].sort((a, b) => a - b).map((i) => columns[i].name);
-  return { added, removed, changed: rowChanges.length - added - removed, columns: names.slice(0, COLUMNS_NAMED) };
+  return { added, removed, changed, columns: names.slice(0, COLUMNS_NAMED) };
+}
+
+function withSaid(change: RowChange, now: RowSaid | undefined, saidAfter: Done['saidAfter']): LoggedRow {
+  const before = readSaid(now?.said);
+  const after =
+    change.after === null ? null : saidAfter ? saidAfter(change) : afterEdit(change.before, before, change.after);
+  return before || after ? { ...change, said: { before, after } } : change;
 }
 
 export class Committing {
@@ -60,25 +82,18 @@ export class Committing {
     return table?.completedAt ? table : undefined;
   }
 
-  /** The change that was made under a key, if one was. */
-  async byKey(transaction: Transaction, tableId: number, key: string | undefined): Promise<Change | undefined> {
-    if (key === undefined) return undefined;
-    const [found] = await transaction
-      .select()
-      .from(changes)
-      .where(and(eq(changes.tableId, tableId), eq(changes.key, key)));
-    return found && changeOf(found);
-  }
-
   /** Writes rows, and the columns if they change, with the change that says so. */
   async commit(
     transaction: Transaction,
     table: TableRow,
-    { kind, who, rowChanges, columns, key = null, undoes = null }: Done,
+    { kind, who, rowChanges, before, saidAfter, columns, key = null, undoes = null }: Done,
     nextRow = table.nextRow,
   ): Promise<Change> {
     const number = table.lastChange + 1;
-    await this.writeRows(transaction, table.id, number, rowChanges);
+    if (new Set(rowChanges.map(({ id }) => id)).size < rowChanges.length) throw new Error('a change names a row twice');
+    const logged = rowChanges.map((change) => withSaid(change, before.get(change.id), saidAfter));
+    const pieces = pieced(logged);
+    await this.writeRows(transaction, table.id, number, logged);
     const counts = countsOf(rowChanges, columns ?? table.columns);
     const change = {
       number,
@@ -86,15 +101,21 @@ export class Committing {
       who: who?.trim() ?? null,
       key,
       undoes,
-      rows: rowChanges.length,
+      rows: counts.added + counts.changed + counts.removed,
       counts,
-      rowChanges,
       columns: columns ? { before: table.columns, after: columns } : null,
     };
+    const whole = pieces.length <= 1;
     const [{ at }] = await transaction
       .insert(changes)
-      .values({ ...change, tableId: table.id })
+      .values({
+        ...change,
+        tableId: table.id,
+        rowChanges: whole ? logged : null,
+        pieces: whole ? 0 : pieces.length,
+      })
       .returning({ at: changes.at });
+    if (!whole) await writePieces(transaction, table.id, number, pieces);
     await transaction
       .update(tables)
       .set({
@@ -106,7 +127,7 @@ export class Committing {
       })
       .where(eq(tables.id, table.id));
     await this.tell(table.id, transaction);
-    return { ...change, table: table.id, at: new Date(at).toISOString() };
+    return { ...change, rowChanges, table: table.id, at: new Date(at).toISOString() };
   }
 
   /** Rows by their ids, those that are there. */
@@ -130,17 +151,22 @@ export class Committing {
     transaction: Transaction,
     tableId: number,
     number: number,
-    rowChanges: readonly RowChange[],
+    rowChanges: readonly LoggedRow[],
   ): Promise<void> {
     const removed = rowChanges.filter(({ after }) => after === null).map(({ id }) => id);
     if (removed.length > 0) await transaction.delete(rows).where(areRows(tableId, removed));
     const written = rowChanges.filter(({ after }) => after !== null);
-    for (let at = 0; at < written.length; at += AT_ONCE) {
-      const some = written.slice(at, at + AT_ONCE);
-      const json = JSON.stringify(some.map(({ id, after }) => ({ id, cells: after })));
+    for (const some of cutBySize(written, ({ after }) => cellsSize(after))) {
+      const json = JSON.stringify(
+        some.map(({ id, after, said }) => ({
+          id,
+          cells: JSON.stringify(after),
+          said: said?.after ? JSON.stringify(said.after) : null,
+        })),
+      );
       await this.database.checkRoom(2 * json.length);
       await transaction.execute(
-        sql`insert into ${rows} (table_id, id, version, cells) select ${tableId}, id, ${number}, cells from jsonb_to_recordset(${json}::jsonb) as batch (id bigint, cells text) on conflict (table_id, id) do update set cells = excluded.cells, version = excluded.version`,
+        sql`insert into ${rows} (table_id, id, version, cells, said) select ${tableId}, id, ${number}, cells, said from jsonb_to_recordset(${json}::jsonb) as batch (id bigint, cells text, said text) on conflict (table_id, id) do update set cells = excluded.cells, version = excluded.version, said = excluded.said`,
       );
     }
   }

@@ -19,9 +19,10 @@ export function dataIn(database: Database): Data {
 }
 
 /** Takes away what is left of bring-ins that never ended, and what was deleted too long ago. */
-export async function tidy({ tables, boxes, bringIns }: Data): Promise<void> {
+export async function tidy({ tables, boxes, changes, bringIns }: Data): Promise<void> {
   await bringIns.sweep();
   await bringIns.count();
   await boxes.forget();
+  await changes.tidy();
   for (const id of await tables.pastKeeping()) await bringIns.erase(id);
 }

@@ -34,19 +34,36 @@ async function isMigrated(pool: pg.Pool): Promise<boolean> {
   return Number(rows[0].at) >= last;
 }
 
+/** Names the lock that migrations are run under, on a PostgreSQL that several servers may start on at once. */
+const MIGRATING = 7_315_420_411;
+
+/** Runs the migrations that have not been run; of several servers one does, and the others wait for it. */
+async function migrateOnce(pool: pg.Pool, alone: boolean): Promise<void> {
+  const client = await pool.connect();
+  try {
+    if (!alone) await client.query('select pg_advisory_lock($1)', [MIGRATING]);
+    await migrate(drizzle(client), { migrationsFolder: MIGRATIONS });
+  } finally {
+    // The lock goes with its connection, whatever happened.
+    client.release(!alone);
+  }
+}
+
 /** @param folder of an embedded database */
 async function open(config: pg.PoolConfig, folder: string | undefined, close: () => Promise<void>): Promise<Database> {
   const { connectionString: url } = config;
   const pool = new pg.Pool({ connectionTimeoutMillis: CONNECT_MS, query_timeout: STATEMENT_MS, ...config });
   // A connection that breaks while idle is replaced at the next query; without a listener it would end the process.
   pool.on('error', () => undefined);
+  // So would one that breaks while it is in use, whose query fails besides.
+  pool.on('connect', (client) => client.on('error', () => undefined));
   const db = drizzle(pool);
   const end = async (): Promise<void> => {
     await pool.end();
     await close();
   };
   try {
-    if (!(await isMigrated(pool))) await migrate(db, { migrationsFolder: MIGRATIONS });
+    if (!(await isMigrated(pool))) await migrateOnce(pool, folder !== undefined);
   } catch (error) {
     await end();
     throw error;

@@ -3,6 +3,7 @@
  * stands, what they did to the same cell is a clash. Nothing here reads or writes; `changes.ts` does.
  */
 import type { Clash, EditRequest, RowChange } from '@usual-needle/contract';
+import { CannotEdit } from './refusals.js';
 
 /** A row as it is now. */
 export interface RowNow {
@@ -17,6 +18,27 @@ export interface Plan {
   readonly clashes: readonly Clash[];
 }
 
+/** What is asked of one row: that cells of it change, or that it goes. */
+export type AskedOfRow =
+  { readonly was: readonly (string | null)[]; readonly now: readonly (string | null)[] } | { readonly seen: number };
+
+/** An edit as it is asked, each row once. */
+export interface AskedEdit {
+  readonly columns: readonly string[];
+  readonly rows: ReadonlyMap<number, AskedOfRow>;
+  readonly added: readonly (readonly string[])[];
+}
+
+/** @throws CannotEdit where a row is named twice */
+export function askedEdit({ columns, changed = [], removed = [], added = [] }: EditRequest): AskedEdit {
+  const rows = new Map<number, AskedOfRow>([
+    ...changed.map(({ id, was, now }) => [id, { was, now }] as const),
+    ...removed.map(({ id, seen }) => [id, { seen }] as const),
+  ]);
+  if (rows.size < changed.length + removed.length) throw new CannotEdit('A row is named twice.');
+  return { columns, rows, added };
+}
+
 const UNKNOWN = { who: null, at: null };
 
 /** Cells of before a column was added are without its cell. */
@@ -29,7 +51,7 @@ function whole(cells: readonly string[], width: number): string[] {
  * @param next id of the next new row
  */
 export function planEdit(
-  request: EditRequest,
+  { columns, rows, added }: AskedEdit,
   places: readonly number[],
   width: number,
   now: ReadonlyMap<number, RowNow>,
@@ -37,8 +59,16 @@ export function planEdit(
 ): Plan {
   const rowChanges: RowChange[] = [];
   const clashes: Clash[] = [];
-  for (const { id, was, now: wanted } of request.changed ?? []) {
+  for (const [id, asked] of rows) {
     const row = now.get(id);
+    if ('seen' in asked) {
+      // Who removed it, too, did what was asked.
+      if (!row) continue;
+      if (row.version > asked.seen) clashes.push({ id, column: null, was: null, theirs: '', yours: null, ...UNKNOWN });
+      else rowChanges.push({ id, before: row.cells, after: null });
+      continue;
+    }
+    const { was, now: wanted } = asked;
     if (!row) {
       clashes.push({ id, column: null, was: null, theirs: null, yours: null, ...UNKNOWN });
       continue;
@@ -50,19 +80,12 @@ export function planEdit(
       if (yours === null || cells[place] === yours) return;
       const seen = was[i] ?? null;
       if (seen !== null && cells[place] !== seen)
-        clashes.push({ id, column: request.columns[i], was: seen, theirs: cells[place], yours, ...UNKNOWN });
+        clashes.push({ id, column: columns[i], was: seen, theirs: cells[place], yours, ...UNKNOWN });
       else after[place] = yours;
     });
     if (after.some((cell, i) => cell !== cells[i])) rowChanges.push({ id, before: row.cells, after });
   }
-  for (const { id, seen } of request.removed ?? []) {
-    const row = now.get(id);
-    // Who removed it, too, did what was asked.
-    if (!row) continue;
-    if (row.version > seen) clashes.push({ id, column: null, was: null, theirs: '', yours: null, ...UNKNOWN });
-    else rowChanges.push({ id, before: row.cells, after: null });
-  }
-  for (const [i, given] of (request.added ?? []).entries()) {
+  for (const [i, given] of added.entries()) {
     const cells = new Array<string>(width).fill('');
     places.forEach((place, at) => (cells[place] = given[at] ?? ''));
     rowChanges.push({ id: next + i, before: null, after: cells });

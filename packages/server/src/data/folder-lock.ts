@@ -6,17 +6,32 @@
  * after: of two that start at once at least one sees the other, and the one whose name comes first goes on. Who has looked
  * around says `held`, and is never disputed. A socket that nobody answers on is what a killed process left.
  *
+ * Versions of before had one socket of a fixed name, and knew of no other: whoever holds the folder listens on that one as well,
+ * so that they find it in use, and it is asked like all others. From now on every version listens on a socket whose name
+ * begins with `in-use`, and asks every such socket; one that does not say `starting` and its name holds the folder.
+ *
  * Source: L. Lamport, "A new solution of Dijkstra's concurrent programming problem", CACM 17(8), 1974 (take a number, then look).
  */
 import { readdirSync } from 'node:fs';
 import { open, rm, type FileHandle } from 'node:fs/promises';
 import { connect, createServer, type Server } from 'node:net';
-import { join } from 'node:path';
-import { randomBytes } from 'node:crypto';
+import { join, resolve } from 'node:path';
+import { createHash, randomBytes } from 'node:crypto';
+import { tmpdir } from 'node:os';
 
 /** How long an opener may take to answer, in milliseconds; one that does not answer is there all the same. */
 const ANSWER_MS = 2_000;
-const NAME = /^in-use-[0-9a-f]{24}\.sock$/;
+const NAME = /^in-use.*\.sock$/;
+/** Longest path that a socket of a former version had; a longer one was put elsewhere. */
+const FORMER_PATH = 100;
+
+/** Where a former version listens. */
+function formerSocket(folder: string): string {
+  const inside = join(resolve(folder), 'in-use.sock');
+  if (process.platform !== 'win32' && inside.length <= FORMER_PATH) return inside;
+  const name = `usual-needle-${createHash('sha256').update(resolve(folder)).digest('hex').slice(0, 24)}`;
+  return process.platform === 'win32' ? `\\\\.\\pipe\\${name}` : join(tmpdir(), `${name}.sock`);
+}
 
 export class FolderInUse extends Error {
   constructor(readonly folder: string) {
@@ -75,6 +90,21 @@ function ask(path: string): Promise<string | undefined> {
   });
 }
 
+/** Listens where former versions look. @returns undefined if one of them, or another of ours, is there */
+async function listenAsFormer(folder: string): Promise<Server | undefined> {
+  const path = formerSocket(folder);
+  for (let tries = 0; tries < 2; tries++) {
+    try {
+      return await listen(path, () => 'held');
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE' || (await ask(path)) !== undefined) return undefined;
+      // A process that was killed left it.
+      await rm(path, { force: true });
+    }
+  }
+  return undefined;
+}
+
 /**
  * Takes the lock of a folder that exists.
  * @returns what gives it back
@@ -88,7 +118,9 @@ export async function lockFolder(folder: string): Promise<() => Promise<void>> {
     await short.close();
     throw error as Error;
   });
+  let former: Server | undefined;
   const release = async (): Promise<void> => {
+    await new Promise<void>((done) => (former ? former.close(() => done()) : done()));
     await new Promise<void>((done) => server.close(() => done()));
     await rm(join(folder, name), { force: true });
     await short.close();
@@ -99,13 +131,16 @@ export async function lockFolder(folder: string): Promise<() => Promise<void>> {
     const others = readdirSync(folder).filter((one) => NAME.test(one) && !looked.has(one));
     if (others.length === 0) {
       held = true;
-      return release;
+      former = await listenAsFormer(folder);
+      if (former) return release;
+      await release();
+      throw new FolderInUse(folder);
     }
     for (const other of others) {
       looked.add(other);
       const said = await ask(short.to(other));
       if (said === undefined) await rm(join(folder, other), { force: true });
-      else if (said === 'held' || other < name) {
+      else if (!said.startsWith('starting in-use-') || other < name) {
         await release();
         throw new FolderInUse(folder);
       }

@@ -18,6 +18,13 @@ export class CellClash extends Error {
 /** The edit is not one that the table can take, and why, in words. */
 export class CannotEdit extends Error {}
 
+/** The key of an edit was used for another one before. */
+export class KeyTaken extends Error {
+  constructor() {
+    super('Its key was used for another edit before. Send it again under a key of its own.');
+  }
+}
+
 /** Something that happened later stands on a change. */
 export class CannotUndo extends Error {
   /** @param part true if some of it can be undone all the same */

@@ -1,7 +1,9 @@
 /** Records as PostgreSQL keeps them. A row is its raw cells as text, lossless; kinds and shown forms are the column's. */
 import {
   bigint,
+  boolean,
   customType,
+  foreignKey,
   index,
   integer,
   jsonb,
@@ -12,7 +14,8 @@ import {
   timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
-import type { Box, Change, ChangeCounts, ChangeKind, Column, RowChange } from '@usual-needle/contract';
+import type { Box, Change, ChangeCounts, ChangeKind, Column, RefreshedBy } from '@usual-needle/contract';
+import type { LoggedRow } from './said.js';
 
 /** Cells as a JSON text. PostgreSQL does not look into it, and neither parses nor formats it for each row. */
 const cells = customType<{ data: readonly string[]; driverData: string }>({
@@ -43,6 +46,10 @@ export const tables = pgTable('tables', {
   changedAt: moment('changed_at').notNull().defaultNow(),
   /** A deleted table stays for some days, so that deleting can be undone. */
   deletedAt: moment('deleted_at'),
+  /** How it was refreshed last: what the next refresh begins with. */
+  refreshedBy: jsonb('refreshed_by').$type<RefreshedBy>(),
+  /** Whether `said` of its rows is kept; false for a table of before it was, until its log has been read for it. */
+  saidKnown: boolean('said_known').notNull().default(false),
 });
 
 export const rows = pgTable(
@@ -55,6 +62,8 @@ export const rows = pgTable(
     /** Number of the last change of it. */
     version: integer('version').notNull().default(1),
     cells: cells('cells').notNull(),
+    /** What the last file said, where that is not what the cells say: see `said.ts`. Null where they say the same. */
+    said: text('said'),
   },
   (table) => [primaryKey({ columns: [table.tableId, table.id] })],
 );
@@ -72,8 +81,10 @@ export const changes = pgTable(
     kind: text('kind').$type<ChangeKind>().notNull(),
     rows: integer('rows').notNull(),
     counts: jsonb('counts').$type<ChangeCounts>(),
-    /** Null for a change too large to be kept row by row. */
-    rowChanges: jsonb('row_changes').$type<readonly RowChange[]>(),
+    /** Null for a change that is kept in pieces, and for a bring-in, which is not kept row by row. */
+    rowChanges: jsonb('row_changes').$type<readonly LoggedRow[]>(),
+    /** Into how many pieces of `change_rows` its rows are divided; 0 where they stand in `row_changes`. */
+    pieces: integer('pieces').notNull().default(0),
     columns: jsonb('columns').$type<Change['columns']>(),
     /** What its asker called it, so that what is asked again is done once. */
     key: text('key'),
@@ -84,6 +95,42 @@ export const changes = pgTable(
     primaryKey({ columns: [table.tableId, table.number] }),
     uniqueIndex('changes_by_key').on(table.tableId, table.key),
   ],
+);
+
+/** Rows of changes that are too large for one value. */
+export const changeRows = pgTable(
+  'change_rows',
+  {
+    tableId: integer('table_id').notNull(),
+    number: integer('number').notNull(),
+    piece: integer('piece').notNull(),
+    rowChanges: jsonb('row_changes').$type<readonly LoggedRow[]>().notNull(),
+  },
+  (table) => [
+    primaryKey({ columns: [table.tableId, table.number, table.piece] }),
+    foreignKey({ columns: [table.tableId, table.number], foreignColumns: [changes.tableId, changes.number] }).onDelete(
+      'cascade',
+    ),
+  ],
+);
+
+/** Keys that edits and undos were asked under, with what was asked and what it came to: what is sent again is answered alike. */
+export const editKeys = pgTable(
+  'edit_keys',
+  {
+    tableId: integer('table_id')
+      .notNull()
+      .references(() => tables.id, { onDelete: 'cascade' }),
+    key: text('key').notNull(),
+    /** A digest of what was asked. */
+    asked: text('asked').notNull(),
+    /** Number of the change that it became, or that the table was at if it changed nothing. */
+    number: integer('number').notNull(),
+    /** Whether it became a change. */
+    made: boolean('made').notNull(),
+    at: moment('at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.tableId, table.key] })],
 );
 
 export const boxes = pgTable(

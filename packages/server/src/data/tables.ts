@@ -5,14 +5,15 @@ import {
   type Change,
   type Column,
   type Deleted,
-  type RowChange,
   type RowHistoryEntry,
   type StoredRow,
   type TableChange,
   type TableSummary,
 } from '@usual-needle/contract';
 import type { Database } from './database.js';
+import { loggedRows, piecesAbout, piecesOf } from './logged-rows.js';
 import { PARTED } from './records.js';
+import type { LoggedRow } from './said.js';
 import { changes, rows, tables } from './schema.js';
 import { isOneOf, type Versions } from './versions.js';
 
@@ -25,6 +26,7 @@ const COLUMNS = {
   change: tables.lastChange,
   changedAt: tables.changedAt,
   rows: tables.rowCount,
+  refreshedBy: tables.refreshedBy,
 };
 
 /** Rows read at a time, where nobody says otherwise. */
@@ -37,12 +39,19 @@ const MISSED_ROWS = 20;
 const TOLD_ROWS = 3;
 
 /** A change as it is kept, as it is told. */
-export function changeOf({ tableId, at, ...change }: typeof changes.$inferSelect): Change {
-  return { ...change, table: tableId, at: new Date(at).toISOString() };
+export function changeOf(
+  { tableId, at, pieces: _, ...change }: typeof changes.$inferSelect,
+  rowChanges: readonly LoggedRow[] | null = change.rowChanges,
+): Change {
+  const told = rowChanges?.map(({ id, before, after }) => ({ id, before, after })) ?? null;
+  return { ...change, rowChanges: told, table: tableId, at: new Date(at).toISOString() };
 }
 
-export function summaryOf(table: TableSummary): TableSummary {
-  return { ...table, changedAt: new Date(table.changedAt).toISOString() };
+export function summaryOf({
+  refreshedBy,
+  ...table
+}: Omit<TableSummary, 'refreshedBy'> & { refreshedBy?: TableSummary['refreshedBy'] | null }): TableSummary {
+  return { ...table, ...(refreshedBy && { refreshedBy }), changedAt: new Date(table.changedAt).toISOString() };
 }
 
 /** A moment so many days ago. */
@@ -116,9 +125,9 @@ export class Tables {
   }
 
   /** Rows by their ids. */
-  rowsOf(tableId: number, ids: readonly number[]): Promise<StoredRow[]> {
+  rowsOf(tableId: number, ids: readonly number[]): Promise<(StoredRow & { readonly said: string | null })[]> {
     return this.db
-      .select({ id: rows.id, version: rows.version, cells: rows.cells })
+      .select({ id: rows.id, version: rows.version, cells: rows.cells, said: rows.said })
       .from(rows)
       .where(areRows(tableId, ids));
   }
@@ -131,7 +140,9 @@ export class Tables {
       .where(and(eq(changes.tableId, tableId), gt(changes.number, after)))
       .orderBy(asc(changes.number))
       .limit(limit);
-    return found.map(changeOf);
+    const all: Change[] = [];
+    for (const change of found) all.push(changeOf(change, await loggedRows(this.db, change)));
+    return all;
   }
 
   /** When a change was made, to the microsecond; undefined if there is none of that number. */
@@ -180,13 +191,15 @@ export class Tables {
     const found = await this.db
       .select({
         ...getTableColumns(changes),
-        rowChanges: sql<Change['rowChanges']>`case when ${changes.rows} <= ${most} then ${changes.rowChanges} end`,
+        rowChanges: sql<
+          readonly LoggedRow[] | null
+        >`case when ${changes.rows} <= ${most} then ${changes.rowChanges} end`,
       })
       .from(changes)
       .where(which)
       .orderBy(order)
       .limit(limit);
-    return found.map(changeOf);
+    return found.map((change) => changeOf(change));
   }
 
   /** A change with the first of the rows that it was about. */
@@ -195,11 +208,15 @@ export class Tables {
     const [found] = await this.db
       .select({
         ...getTableColumns(changes),
-        rowChanges: sql<Change['rowChanges']>`jsonb_path_query_array(${changes.rowChanges}, ${first})`,
+        rowChanges: sql<readonly LoggedRow[] | null>`jsonb_path_query_array(${changes.rowChanges}, ${first})`,
       })
       .from(changes)
       .where(and(eq(changes.tableId, tableId), eq(changes.number, number)));
-    return found && changeOf(found);
+    if (!found) return undefined;
+    if (found.pieces === 0) return changeOf(found);
+    // A piece is about as much as is ever shown, however few rows it has.
+    for await (const some of piecesOf(this.db, tableId, number)) return changeOf(found, some.slice(0, most));
+    return changeOf(found);
   }
 
   /** What happened to one row, last first. */
@@ -210,18 +227,33 @@ export class Tables {
         kind: changes.kind,
         who: changes.who,
         at: changes.at,
-        one: sql<RowChange>`jsonb_path_query_first(${changes.rowChanges}, '$[*] ? (@.id == $id)', ${JSON.stringify({ id: row })}::jsonb)`,
+        one: sql<LoggedRow>`jsonb_path_query_first(${changes.rowChanges}, '$[*] ? (@.id == $id)', ${JSON.stringify({ id: row })}::jsonb)`,
       })
       .from(changes)
       .where(and(eq(changes.tableId, tableId), sql`${changes.rowChanges} @> ${JSON.stringify([{ id: row }])}::jsonb`))
       .orderBy(desc(changes.number))
       .limit(limit);
-    return found.map(({ at, one: { before, after }, ...entry }) => ({
-      ...entry,
-      at: new Date(at).toISOString(),
-      before,
-      after,
-    }));
+    const pieces = await piecesAbout(this.db, tableId, row);
+    const large = pieces.length === 0 ? [] : await this.entries(tableId, pieces);
+    return [...found, ...large]
+      .sort((a, b) => b.number - a.number)
+      .slice(0, limit)
+      .map(({ at, one: { before, after }, ...entry }) => ({
+        ...entry,
+        at: new Date(at).toISOString(),
+        before,
+        after,
+      }));
+  }
+
+  /** What is told of some changes, with what they did to one row. */
+  private async entries(tableId: number, about: readonly { readonly number: number; readonly one: LoggedRow }[]) {
+    const numbers = about.map(({ number }) => number);
+    const found = await this.db
+      .select({ number: changes.number, kind: changes.kind, who: changes.who, at: changes.at })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), sql`${changes.number} = any(${sql.param(numbers)}::int[])`));
+    return found.map((entry) => ({ ...entry, one: about.find(({ number }) => number === entry.number)!.one }));
   }
 
   /** Renames or describes a table. @returns undefined if there is none, or not in one of those versions any more */

@@ -21,12 +21,18 @@ export function eventText(event: string, data: unknown, id?: number): string {
   return `${id === undefined ? '' : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`;
 }
 
+/** One thing that happened. @property number of the change that it tells of, if it tells of one */
+export interface Told {
+  readonly text: string;
+  readonly number?: number | undefined;
+}
+
 interface Sheet {
   readonly id: number;
   readonly name: string | null;
   readonly response: ServerResponse;
   /** Nothing is told before it has been told what it missed. */
-  waiting: string[] | undefined;
+  waiting: Told[] | undefined;
 }
 
 export class Feed {
@@ -43,7 +49,7 @@ export class Feed {
     table: number,
     name: string | null,
     response: ServerResponse,
-    missed: () => Promise<readonly string[]>,
+    missed: () => Promise<readonly Told[]>,
   ): Promise<void> {
     response.writeHead(200, {
       'Content-Type': 'text/event-stream; charset=utf-8',
@@ -60,22 +66,27 @@ export class Feed {
     });
     response.on('error', () => response.destroy());
     response.write(eventText('hello', { id: sheet.id }));
+    // What happens while it is read what a sheet missed is in both.
+    let last = 0;
     try {
-      for (const text of await missed()) response.write(text);
+      for (const { text, number = 0 } of await missed()) {
+        response.write(text);
+        last = Math.max(last, number);
+      }
     } catch (error) {
       response.destroy();
       throw error;
     }
     const { waiting = [] } = sheet;
     sheet.waiting = undefined;
-    for (const text of waiting) this.write(sheet, text);
+    for (const { text, number } of waiting) if (number === undefined || number > last) this.write(sheet, text);
     this.gather(table);
   }
 
   /** Tells every sheet on a table. */
-  tell(table: number, text: string): void {
+  tell(table: number, text: string, number?: number): void {
     for (const sheet of this.sheets.get(table) ?? []) {
-      if (sheet.waiting) sheet.waiting.push(text);
+      if (sheet.waiting) sheet.waiting.push({ text, number });
       else this.write(sheet, text);
     }
   }

@@ -12,12 +12,27 @@ import { eventText, Feed } from './feed.js';
 /** A sheet that missed more changes than this is told of the last one only: it asks everything anew. */
 const MISSED = 200;
 
+/** Waits before what failed is tried again, in milliseconds; the last one over and over. */
+const WAITS = [250, 1_000, 5_000];
+
 /** What is told of a change. */
 export function newsOf({ number, kind, who, at, rows, rowChanges, columns, key }: Change): ChangeNews {
   const few = rowChanges !== null && rowChanges.length <= NEWS_ROWS;
   const ids = (added: boolean): number[] | null =>
     few ? rowChanges.filter(({ before, after }) => after && (before === null) === added).map(({ id }) => id) : null;
-  return { number, kind, who, at, rows, added: ids(true), changed: ids(false), columns: columns !== null, key };
+  const removed = few ? rowChanges.filter(({ after }) => after === null).map(({ id }) => id) : null;
+  return {
+    number,
+    kind,
+    who,
+    at,
+    rows,
+    added: ids(true),
+    changed: ids(false),
+    removed,
+    columns: columns !== null,
+    key,
+  };
 }
 
 export class Follower {
@@ -26,6 +41,10 @@ export class Follower {
   private readonly lanes = new Map<number, Promise<void>>();
   /** Number of the last change of each table that was told. */
   private readonly told = new Map<number, number>();
+  /** Tables that could not be followed, and how often that was tried; they are tried again until they can. */
+  private readonly failing = new Map<number, number>();
+  private readonly timers = new Set<NodeJS.Timeout>();
+  private closed = false;
 
   constructor(
     private readonly tables: Tables,
@@ -36,10 +55,10 @@ export class Follower {
   /** A change was committed here: resolves once whoever searches finds it. It is committed, whatever happens then. */
   made(change: Change): Promise<void> {
     return this.inTurn(change.table, async () => {
-      const told = this.told.get(change.table) ?? (await this.threads.changeOf(change.table)) ?? change.number - 1;
-      if (change.number <= told) return;
-      if (change.number === told + 1) await this.pass(change);
-      else await this.catchUpFrom(change.table, told);
+      const held = (await this.threads.changeOf(change.table)) ?? this.told.get(change.table) ?? change.number - 1;
+      if (change.number <= held && change.number <= (this.told.get(change.table) ?? held)) return;
+      if (change.number === held + 1) await this.pass(change);
+      else await this.catchUpFrom(change.table, held);
     });
   }
 
@@ -56,12 +75,19 @@ export class Follower {
         await this.threads.load(found);
         this.told.set(table, Math.max(found.change, this.told.get(table) ?? 0));
         this.lent(table);
-      } else await this.catchUpFrom(table, this.told.get(table) ?? held);
+      } else await this.catchUpFrom(table, held);
     });
   }
 
   /** After the way to the other servers was broken off. */
-  async catchUpAll(): Promise<void> {
+  catchUpAll(): void {
+    void this.each().catch((error: unknown) => {
+      this.log.warn({ err: error }, 'the tables could not be looked at; it is tried again');
+      this.again(() => this.catchUpAll(), 0);
+    });
+  }
+
+  private async each(): Promise<void> {
     const there = await this.tables.list();
     const known = new Set([...there.map(({ id }) => id), ...this.threads.heldIds()]);
     for (const table of known) await this.catchUp(table);
@@ -71,14 +97,39 @@ export class Follower {
     for await (const change of this.tables.log(table, after)) await this.pass(change);
   }
 
+  /** Applies a change, and tells of it once; one that was told before, and could not be applied, is applied only. */
   private async pass(change: Change): Promise<void> {
-    this.told.set(change.table, change.number);
+    const { table, number } = change;
     try {
       await this.threads.apply(change);
     } finally {
-      this.feed.tell(change.table, eventText('change', newsOf(change), change.number));
+      if (number > (this.told.get(table) ?? 0)) {
+        this.told.set(table, number);
+        this.feed.tell(table, eventText('change', newsOf(change), number), number);
+      }
     }
-    this.lent(change.table);
+    this.lent(table);
+  }
+
+  private again(work: () => void, failures: number): void {
+    if (this.closed) return;
+    const timer = setTimeout(
+      () => {
+        this.timers.delete(timer);
+        work();
+      },
+      WAITS[Math.min(failures, WAITS.length - 1)],
+    );
+    this.timers.add(timer.unref());
+  }
+
+  /** What could not be followed is followed later, until it can be. */
+  private failed(table: number, error: unknown): void {
+    if (this.closed) return;
+    const failures = this.failing.get(table) ?? 0;
+    this.log.error({ err: error, table, failures }, 'a change was not followed; it is tried again');
+    this.failing.set(table, failures + 1);
+    this.again(() => void this.catchUp(table), failures);
   }
 
   /** Tells the sheets on tables that borrow from a table that what it lends may be another. */
@@ -88,9 +139,10 @@ export class Follower {
 
   private inTurn(table: number, work: () => Promise<void>): Promise<void> {
     const last = this.lanes.get(table) ?? Promise.resolve();
-    const next = last
-      .then(work)
-      .catch((error: unknown) => this.log.error({ err: error, table }, 'a change was not followed'));
+    const next = last.then(work).then(
+      () => void this.failing.delete(table),
+      (error: unknown) => this.failed(table, error),
+    );
     this.lanes.set(table, next);
     void next.then(() => {
       if (this.lanes.get(table) === next) this.lanes.delete(table);
@@ -104,7 +156,10 @@ export class Follower {
       if (after === undefined) return [];
       const missed = await this.tables.newsAfter(table, after, MISSED);
       const some = missed.length < MISSED ? missed : await this.tables.history(table, undefined, 1);
-      return some.map((change) => eventText('change', newsOf(change), change.number));
+      return some.map((change) => ({
+        text: eventText('change', newsOf(change), change.number),
+        number: change.number,
+      }));
     });
   }
 
@@ -115,6 +170,8 @@ export class Follower {
   }
 
   close(): void {
+    this.closed = true;
+    for (const timer of this.timers) clearTimeout(timer);
     this.feed.close();
   }
 }

@@ -18,7 +18,7 @@ import {
   type UndoRequest,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
-import { CannotEdit, CannotUndo, CellClash } from '../data/refusals.js';
+import { CannotEdit, CannotUndo, CellClash, KeyTaken } from '../data/refusals.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { noChange, noTable, tableOf } from './found.js';
@@ -49,6 +49,7 @@ function refused(error: unknown): unknown {
       },
     );
   }
+  if (error instanceof KeyTaken) return new HttpProblem(409, 'This key was used before', error.message);
   if (error instanceof CannotEdit) return new HttpProblem(422, 'This cannot be written', error.message);
   return error;
 }
@@ -102,7 +103,7 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
     if (!isAllStorable({ who })) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
     const { id } = await find(ctx);
     const change = await changes.undo(id, number, { who, part, key }).catch((error: unknown) => {
-      if (!(error instanceof CannotUndo)) throw error;
+      if (!(error instanceof CannotUndo)) throw refused(error);
       throw new HttpProblem(409, 'This cannot be undone any more', error.message, {}, { part: error.part });
     });
     if (!change) throw noChange();
@@ -114,6 +115,11 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
     const { after, who } = eventsQuery(ctx.query);
     const { id } = await find(ctx);
     const last = Number(ctx.get('Last-Event-ID') || NaN);
+    if (ctx.method === 'HEAD') {
+      ctx.type = 'text/event-stream';
+      ctx.status = 200;
+      return;
+    }
     ctx.respond = false;
     await follower.open(id, who?.trim() ?? null, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : after);
   });

@@ -37,10 +37,15 @@ export function securityHeaders(): Middleware {
   };
 }
 
+/** True of an address of the interface for programs. Addresses are answered however their letters are written. */
+export function isApi(path: string): boolean {
+  return /^\/api(?:\/|$)/i.test(path);
+}
+
 /** Refuses names that are not ours, and other sites' pages. */
 export function ownPagesOnly(origins: Origins): Middleware {
   return async (ctx, next) => {
-    const page = !ctx.path.startsWith('/api/') && (ctx.method === 'GET' || ctx.method === 'HEAD');
+    const page = !isApi(ctx.path) && (ctx.method === 'GET' || ctx.method === 'HEAD');
     const refused = origins.refusal(ctx.headers, page);
     if (refused) throw new HttpProblem(refused.status, refused.title, refused.detail);
     await next();
@@ -50,19 +55,19 @@ export function ownPagesOnly(origins: Origins): Middleware {
 /** True where the body is a file: a table is brought in, or refreshed. */
 export function isFile(method: string, path: string): boolean {
   return method === 'POST'
-    ? /^\/api\/tables\/?$/.test(path)
-    : method === 'PUT' && /^\/api\/tables\/\d+\/rows$/.test(path);
+    ? /^\/api\/tables\/?$/i.test(path)
+    : method === 'PUT' && /^\/api\/tables\/\d+\/rows\/?$/i.test(path);
 }
 
 /** True where the body edits rows: many cells may be pasted at once. */
 export function isEdit(method: string, path: string): boolean {
-  return method === 'POST' && /^\/api\/tables\/\d+\/changes\/?$/.test(path);
+  return method === 'POST' && /^\/api\/tables\/\d+\/changes\/?$/i.test(path);
 }
 
 /** Refuses bodies in a form that is not taken there: JSON everywhere, but where a table is brought in. */
 export function knownTypesOnly(): Middleware {
   return async (ctx, next) => {
-    if (ctx.path.startsWith('/api/') && hasBody(ctx.headers)) {
+    if (isApi(ctx.path) && hasBody(ctx.headers)) {
       const file = isFile(ctx.method, ctx.path);
       const type = (ctx.get('Content-Type').split(';')[0] ?? '').trim().toLowerCase();
       if (file && type !== '' && !FILE_TYPES.includes(type)) {

@@ -3,6 +3,7 @@ import type { Middleware } from 'koa';
 import { PROBLEM_TYPE, type Problem } from '@usual-needle/contract';
 import { FileProblem } from '@usual-needle/formats/light';
 import type { Logger } from 'pino';
+import { isDatabaseAway } from '../data/away.js';
 import { DiskFull } from '../data/disk-room.js';
 import { HttpProblem } from './http-problem.js';
 
@@ -17,6 +18,13 @@ export function problemOf(error: unknown): Problem {
   if (error instanceof FileProblem)
     return { type, title: 'The file was not brought in', status: 422, detail: error.message, line: error.line };
   if (error instanceof DiskFull) return { type, title: 'There is no room left', status: 507, detail: error.message };
+  if (isDatabaseAway(error))
+    return {
+      type,
+      title: 'The database cannot be reached',
+      status: 503,
+      detail: 'What was sent may not have been kept. Try again in a moment.',
+    };
   const status = error instanceof Error && 'status' in error ? Number(error.status) : 500;
   if (status >= 400 && status < 500) return { type, title: (error as Error).message.slice(0, QUOTED), status };
   return { type, title: 'Something went wrong on the server', status: 500, detail: 'Try again.' };

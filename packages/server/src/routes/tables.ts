@@ -26,6 +26,7 @@ import {
   type NextRequest,
   type OffersRequest,
   type Refresh,
+  type RefreshedBy,
   type RefreshQuery,
   type RowList,
   type RowsQuery,
@@ -114,19 +115,33 @@ export function tableRoutes(
   });
 
   router.put('/:id/rows', async (ctx) => {
-    const { key = [], gone, how, preview, on } = refreshQuery({ ...ctx.query, key: [ctx.query['key'] ?? []].flat() });
+    const { query } = ctx;
+    const listed = { key: [query['key'] ?? []].flat(), except: [query['except'] ?? []].flat() };
+    const { key = [], gone, clashes, except = [], unclear, how, preview, on } = refreshQuery({ ...query, ...listed });
     const table = await find(ctx);
     if (on !== undefined && table.change !== on) throw clash('table');
-    const { planRefresh } = await import('../imports/refresh.js');
-    const plan = await planRefresh(tables, table, incomingOf(ctx, how), { key, gone });
-    const done = preview || (plan.edits.length === 0 && !plan.columns) ? undefined : await refreshed(table, plan);
+    const { Clashing, planRefresh } = await import('../imports/refresh.js');
+    await changes.readyToRefresh(table.id);
+    const by = { key, gone, clashes, except: new Set(except), unclear, preview };
+    const plan = await planRefresh(tables, table, incomingOf(ctx, how), by).catch((error: unknown) => {
+      if (!(error instanceof Clashing)) throw error;
+      const told = { clashing: error.count, clashes: error.clashes };
+      throw new HttpProblem(409, 'The file and the table were both changed', error.message, {}, told);
+    });
+    const columns = plan.told.matched.map(({ file, table: name }) => ({ file, table: name }));
+    const isSame = plan.edits.length === 0 && !plan.columns;
+    const done = preview || isSame ? undefined : await refreshed(table, plan, { key: [...key], gone, columns });
     const { rows, ...counts } = plan.told;
     ctx.body = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change } satisfies Refresh;
   });
 
-  const refreshed = async (table: TableSummary, { edits, columns }: RefreshPlan): Promise<Change> => {
+  const refreshed = async (
+    table: TableSummary,
+    { edits, columns }: RefreshPlan,
+    refreshedBy: RefreshedBy,
+  ): Promise<Change> => {
     const change = await changes
-      .edit(table.id, 'refreshed', edits, { columns, on: table.change })
+      .edit(table.id, 'refreshed', edits, { columns, on: table.change, refreshedBy })
       .catch((error: unknown) => {
         throw error instanceof RowClash ? clash('table') : error;
       });

@@ -47,7 +47,7 @@ export class HeldTables {
 
   constructor(
     private readonly around: Around,
-    log: Logger,
+    private readonly log: Logger,
   ) {
     this.thread = new SearchThread(log, {
       began: () => around.began(this),
@@ -130,9 +130,12 @@ export class HeldTables {
   private async read(table: Loadable, reading: Reading, isWanted: () => boolean): Promise<void> {
     const { id } = table;
     let now: Loadable | undefined = table;
-    let change = (await this.unpacked(table, isWanted)) ?? (await this.build(table, reading, isWanted));
+    const packed = await this.unpacked(table, isWanted);
+    let change = packed ?? (await this.build(table, reading, isWanted));
+    let doubted = packed !== undefined;
     // What was committed while the rows were read is in some of them only.
-    while (now && isWanted() && !(await this.followLog(id, change))) {
+    while (now && isWanted() && !((await this.followLog(id, change)) && (!doubted || (await this.isWhole(id))))) {
+      doubted = false;
       now = await this.around.tables().find(id);
       if (now) change = await this.build(now, reading, isWanted);
     }
@@ -147,12 +150,40 @@ export class HeldTables {
     if (!as || !PacksKept.isWorthReading(as.change, table.change)) return undefined;
     // A database that was put back to an earlier time has other changes of the same numbers.
     if ((await this.around.tables().timeOf(table.id, as.change)) !== as.at) return undefined;
+    if (!(await this.isAsStored(table.id, as))) {
+      this.log.warn({ table: table.id }, 'a pack does not hold what the database does, and is made anew');
+      await this.of(this.host.drop(table.id));
+      return undefined;
+    }
     await this.around.lending(table.id, as.columns, this);
     if (!isWanted()) return as.change;
     this.around.changing(table.id, as.columns);
     await this.of(this.host.trust(table.id));
     this.around.taken(table.id, as.change, this);
     return as.change;
+  }
+
+  /** Whether rows of a pack are those of the database, as far as these have not changed since. */
+  private async isAsStored(id: number, { change, columns }: PackedAs): Promise<boolean> {
+    const sample = await this.of(this.host.sample(id));
+    if (!sample) return false;
+    const stored = await this.around.tables().rowsOf(
+      id,
+      sample.map((row) => row.id),
+    );
+    const cells = new Map(sample.map((row) => [row.id, row.cells]));
+    return stored.every(
+      (row) =>
+        row.version > change ||
+        columns.every(({ borrows }, i) => borrows !== undefined || cells.get(row.id)![i] === (row.cells[i] ?? '')),
+    );
+  }
+
+  /** Whether a table has as many rows as the database says, where both are at the same change. */
+  private async isWhole(id: number): Promise<boolean> {
+    const stored = await this.around.tables().find(id);
+    const [change, rows] = [await this.changeOf(id), await this.of(this.host.rowCount(id))];
+    return stored?.change !== change || stored?.rows === rows;
   }
 
   /** Reads a table row by row. @returns the change that it is of at least */

@@ -162,6 +162,15 @@ export class HostThread {
     return [...this.unpacked.keys()];
   }
 
+  /** Some rows of a table that was taken from its pack; undefined if it contradicts itself. */
+  sample(id: number): ReturnType<Host['sample']> {
+    return this.host.sample(id);
+  }
+
+  rowCount(id: number): number | undefined {
+    return this.host.rowCount(id);
+  }
+
   /** The pack of a table fits: it answers from now on. */
   trust(id: number): void {
     this.host.trust(id, this.offered.get(id)!.change);

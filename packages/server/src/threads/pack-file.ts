@@ -13,7 +13,7 @@ import { crc32 } from 'node:zlib';
 import type { Column } from '@usual-needle/contract';
 import { PackReader, type PackWriter } from '@usual-needle/host';
 
-const MARK = Buffer.from('un-pack1');
+const MARK = Buffer.from('un-pack2');
 /** The footer's length and checksum, and the mark. */
 const END = 16;
 /** A footer longer than this is none. */

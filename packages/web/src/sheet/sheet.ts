@@ -28,6 +28,7 @@ import { ColumnMenu } from './grid/column-menu';
 import { RecordGrid } from './grid/record-grid';
 import { threadPath } from './grid/thread-path';
 import { Selection } from './grid/selection';
+import { CellsGone } from './keep/cells-gone';
 import { ClashPanel } from './keep/clash-panel';
 import { type Clashing, Edits } from './keep/edits';
 import { HistoryDrawer } from './keep/history-drawer';
@@ -88,6 +89,7 @@ const SAID_MS = 700;
     Status,
     KeepStatus,
     Selection,
+    CellsGone,
     Live,
     Edits,
     Keeper,

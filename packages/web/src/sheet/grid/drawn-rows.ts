@@ -28,26 +28,28 @@ export class DrawnRows {
     const to = Math.min(viewport.shown(), first + viewport.fits() + 1 + below);
     const asked = this.answers.answer()?.asked ?? false;
     const marking = asked && this.store.definition().effect === 'mark in place';
-    const [block, many] = [this.selection.block(), this.selection.isMany()];
+    const [span, many, selected] = [this.selection.span(), this.selection.isMany(), this.selection.ids()];
+    const caret = this.selection.caret();
     const [edits, leaving, fresh] = [this.edits.over(), this.edits.leaving(), this.answers.lately.fresh()];
     const rows: GridRow[] = [];
     for (let index = from; index < to; index++) {
       const fetched = this.answers.rowAt(index);
       const row = fetched && over(fetched, edits.get(fetched.id));
       const note = row && noteOf(row, fresh.get(row.id), leaving.has(row.id));
-      const inBlock = many && block !== undefined && index >= block.top && index <= block.bottom;
+      const inBlock = many && span !== undefined && row !== undefined && selected.has(row.id);
+      const isAt = index === caret?.index && !caret.isGone && (caret.id === undefined || !row || row.id === caret.id);
       rows.push({
         index,
         top: viewport.topOf(index),
         place: row ? String(row.place) : '',
         position: row?.position ?? -1,
         match: row !== undefined && row.match && asked,
-        at: index === this.selection.at(),
+        at: isAt,
         content: row,
         note: note?.text ?? '',
         noteKind: note?.kind ?? '',
-        from: inBlock ? block.left : -1,
-        to: inBlock ? block.right : -1,
+        from: inBlock ? span.left : -1,
+        to: inBlock ? span.right : -1,
         said: row
           ? [row.place, marking && row.match ? 'matches' : '', note?.text ?? ''].filter(Boolean).join(', ')
           : '',

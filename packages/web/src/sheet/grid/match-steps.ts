@@ -43,7 +43,7 @@ export class MatchSteps {
           this.reached.next(backwards ? 'No match before this one.' : 'No further match.');
           return;
         }
-        this.selection.at.set(index);
+        this.selection.goTo(index);
         const [first, fits] = [viewport.first(), viewport.fits()];
         if (index < first || index >= first + fits - 1) viewport.go(index - Math.floor(fits / 3));
         this.reached.next(`Match in row ${this.answers.rowAt(index)?.place ?? index + 1}.`);

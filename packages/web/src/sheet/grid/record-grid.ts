@@ -9,12 +9,14 @@ import {
   effect,
   type ElementRef,
   inject,
+  Injector,
   output,
   untracked,
   viewChild,
   ViewEncapsulation,
 } from '@angular/core';
 import { outputFromObservable } from '@angular/core/rxjs-interop';
+import { columnNameOf } from '../../common/column-ids';
 import { Remarks } from '../../services/remarks';
 import { Answers } from '../state/answers';
 import { cellAt } from './cell-at';
@@ -66,6 +68,7 @@ export class RecordGrid {
   protected readonly keeper = inject(Keeper);
   private readonly selectedCells = inject(SelectedCells);
   private readonly app = inject(ApplicationRef);
+  private readonly injector = inject(Injector);
   /** Place of the row gone to last. */
   readonly at = this.selection.at;
   protected readonly activeColumn = this.selection.column;
@@ -108,6 +111,7 @@ export class RecordGrid {
       if (goal === undefined || at === undefined || this.answers.rowAt(at)?.id !== goal) return;
       untracked(() => {
         this.keeper.goal.set(undefined);
+        if (this.isWriting()) return;
         // It may have been told of before it was known to be one's own: then nobody has gone to its first cell yet.
         this.selection.goTo(at, this.keeper.firstOwn());
         queueMicrotask(() => this.openCell());
@@ -140,6 +144,23 @@ export class RecordGrid {
     });
   }
 
+  /** An added row is in the list: it is gone to, and comes into view, unless somebody is writing elsewhere meanwhile. */
+  wentTo(place: number): void {
+    if (this.isWriting()) {
+      this.keeper.goal.set(undefined);
+      return;
+    }
+    this.selection.goTo(place, this.keeper.firstOwn());
+    afterNextRender(() => this.moveTo(place), { injector: this.injector });
+    this.focus();
+  }
+
+  /** Whether keys go into a field: then nothing but the person moves the focus. */
+  private isWriting(): boolean {
+    const at = document.activeElement;
+    return at !== null && /^(?:INPUT|TEXTAREA)$/.test(at.tagName);
+  }
+
   focus(): void {
     this.scroller().nativeElement.focus();
   }
@@ -156,7 +177,10 @@ export class RecordGrid {
 
   /** Goes to a row, which comes into view. @param further the selected block reaches there */
   moveTo(index: number, further = false): void {
-    const row = Math.min(this.viewport.shown() - 1, Math.max(0, index));
+    const caret = this.selection.caret();
+    // The next one after a row that has gone is where that was.
+    const to = caret?.isGone && index > caret.index ? index - 1 : index;
+    const row = Math.min(this.viewport.shown() - 1, Math.max(0, to));
     if (row < 0) return;
     this.selection.goTo(row, this.activeColumn(), further);
     this.viewport.show(row);
@@ -169,8 +193,8 @@ export class RecordGrid {
   }
 
   protected focused(): void {
-    if (this.at() === undefined && this.viewport.shown() > 0) this.at.set(Math.ceil(this.viewport.first()));
-    if (this.activeColumn() < 0) this.activeColumn.set(0);
+    if (this.viewport.shown() === 0 || (this.at() !== undefined && this.activeColumn() >= 0)) return;
+    this.selection.goTo(this.at() ?? Math.ceil(this.viewport.first()), Math.max(0, this.activeColumn()));
   }
 
   /** A press goes to a cell; drawn on, it selects the block up to where it is let go. */
@@ -255,15 +279,17 @@ export class RecordGrid {
     const cell = this.keeper.cell();
     const table = this.store.table();
     if (!cell || !table) return undefined;
-    const place = this.layout().findIndex(({ name }) => name === cell.column);
-    const column = table.columns.find(({ name }) => name === cell.column);
-    if (place < 0 || !column) return undefined;
+    const name = columnNameOf(table, cell.columnId);
+    const place = this.layout().findIndex((one) => one.name === name);
+    const column = table.columns.find((one) => one.name === name) ?? table.stored?.[cell.columnId];
+    if (!column) return undefined;
     return {
       ...cell,
       column,
-      left: GUTTER + this.viewport.leftOf(place),
+      // One whose column is not on show any more stays where it can be seen.
+      left: GUTTER + this.viewport.leftOf(Math.max(0, place)),
       top: this.viewport.topOf(cell.index),
-      width: Math.max(140, this.layout()[place].width),
+      width: Math.max(140, this.layout()[Math.max(0, place)].width),
       label: `${column.name} of row ${cell.index + 1}`,
     };
   });

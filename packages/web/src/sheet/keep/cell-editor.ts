@@ -48,7 +48,6 @@ export interface Written {
         spellcheck="false"
         autocomplete="off"
         [attr.aria-label]="label()"
-        [attr.maxlength]="longest"
         [attr.aria-autocomplete]="offered() ? 'list' : null"
         [attr.aria-controls]="offered() ? 'cell-values' : null"
         [attr.aria-activedescendant]="chosen() >= 0 ? 'cell-value-' + chosen() : null"
@@ -163,7 +162,6 @@ export class CellEditor {
   readonly rescue = input.required<(text: string, was: string) => void>();
 
   private readonly field = viewChild.required<ElementRef<HTMLTextAreaElement>>('field');
-  protected readonly longest = LIMITS.cell;
   private readonly now = signal<string | undefined>(undefined);
   /** What was typed stays, whatever the cell becomes meanwhile. */
   protected readonly value = computed(() => this.now() ?? this.text());
@@ -171,7 +169,7 @@ export class CellEditor {
   private was: string | undefined;
   protected readonly chosen = signal(-1);
   protected readonly offered = computed(() => ['choice', 'yes/no'].includes(this.column().kind));
-  protected readonly doubt = computed(() => unfit(this.value(), this.column()));
+  protected readonly doubt = computed(() => tooLong(this.value()) || unfit(this.value(), this.column()));
   private ended = false;
 
   private readonly values = toSignal(
@@ -206,7 +204,8 @@ export class CellEditor {
       const text = this.now();
       if (this.ended || text === undefined) return;
       this.ended = true;
-      this.rescue()(text, this.was ?? this.text());
+      const was = this.was ?? this.text();
+      this.rescue()(asEndedBefore(text, was), was);
     };
     addEventListener('pagehide', rescue);
     inject(DestroyRef).onDestroy(() => {
@@ -266,10 +265,20 @@ export class CellEditor {
     this.end('stay', value);
   }
 
-  private end(onward: Onward, text = this.offers()[this.chosen()] ?? this.field().nativeElement.value): void {
+  private end(onward: Onward, chosen = this.offers()[this.chosen()] as string | undefined): void {
+    const was = this.was ?? this.text();
+    // A field has its own line ends; a cell that nothing was typed into stays as it came, whatever they were.
+    const text = chosen ?? asEndedBefore(this.now(), was);
+    if (this.ended || tooLong(text) !== '') return;
+    this.ended = true;
+    this.written.emit({ text, was, onward });
+  }
+
+  /** Nothing was typed: nothing is written, and the focus is where its keeper has put it. */
+  private leaveBe(): void {
     if (this.ended) return;
     this.ended = true;
-    this.written.emit({ text, was: this.was ?? this.text(), onward });
+    this.written.emit({ text: this.text(), was: this.text(), onward: 'stay' });
   }
 
   private leave(): void {
@@ -281,6 +290,22 @@ export class CellEditor {
   /** The focus has gone elsewhere: what was typed is written. */
   protected left(): void {
     // Another window in front is no leaving: the cell is still open when one comes back.
-    if (document.hasFocus()) this.end('stay', this.field().nativeElement.value);
+    if (!document.hasFocus()) return;
+    if (this.now() === undefined) this.leaveBe();
+    else this.end('stay');
   }
+}
+
+/** What is typed, with the line ends that the cell had; the cell itself if nothing was typed. */
+function asEndedBefore(typed: string | undefined, was: string): string {
+  if (typed === undefined) return was;
+  const ends = /\r\n/.test(was) ? '\r\n' : /\r/.test(was) && !was.includes('\n') ? '\r' : '\n';
+  return ends === '\n' ? typed : typed.replace(/\r\n|\n/g, ends);
+}
+
+/** Says so if a text is longer than a cell may be; it stays in the field. */
+function tooLong(text: string): string {
+  if (text.length <= LIMITS.cell) return '';
+  const [most, has] = [LIMITS.cell, text.length].map((count) => count.toLocaleString());
+  return `A cell holds ${most} letters at most; this is ${has}. Nothing of it is lost while it is open.`;
 }

@@ -12,6 +12,8 @@ import {
 import type { Clash } from '@usual-needle/contract';
 import { ago } from '../../common/ago';
 import { plural } from '../../services/numbers';
+import { Remarks } from '../../services/remarks';
+import { giveCopy } from '../grid/give-copy';
 import { type Clashing, Edits } from './edits';
 import { Keeper } from './keeper';
 
@@ -42,18 +44,29 @@ const SHOWN = 4;
           }
         </dl>
       }
+      @for (text of texts(); track $index) {
+        <p class="yours text">{{ text }}</p>
+      }
       @if (more() > 0) {
         <p class="of">and {{ more() }} more</p>
       }
       <div class="ways">
-        @if (!lost()) {
+        @if (texts().length > 0) {
+          <button #first type="button" class="main" (click)="copy()">Copy it</button>
+          @if (clashing().why) {
+            <button type="button" (click)="edits.tryAgain(clashing()); settled.emit()">Try it again</button>
+          }
+          <button type="button" (click)="edits.letGo(clashing()); settled.emit()">Let it go</button>
+        } @else if (!lost()) {
           <button #first type="button" class="main" (click)="edits.writeMine(clashing()); settled.emit()">
             {{ removing() ? 'Remove it all the same' : 'Write mine' }}
           </button>
         }
-        <button type="button" (click)="edits.keepTheirs(clashing()); settled.emit()">
-          {{ lost() ? 'Let it be' : removing() ? 'Keep it' : 'Keep theirs' }}
-        </button>
+        @if (texts().length === 0) {
+          <button type="button" (click)="edits.keepTheirs(clashing()); settled.emit()">
+            {{ lost() ? 'Let it be' : removing() ? 'Keep it' : 'Keep theirs' }}
+          </button>
+        }
         @if (!removing() && !lost()) {
           <span>Esc leaves yours in the cell</span>
         }
@@ -108,6 +121,13 @@ const SHOWN = 4;
     .yours {
       font-weight: 650;
     }
+    .text {
+      max-height: 160px;
+      overflow: auto;
+      margin-top: 8px;
+      white-space: pre-wrap;
+      overflow-wrap: anywhere;
+    }
     .ways {
       display: flex;
       align-items: center;
@@ -136,6 +156,7 @@ const SHOWN = 4;
 export class ClashPanel {
   protected readonly edits = inject(Edits);
   private readonly keeper = inject(Keeper);
+  private readonly remarks = inject(Remarks);
   readonly clashing = input.required<Clashing>();
   /** A way was chosen. */
   readonly settled = output<void>();
@@ -149,8 +170,16 @@ export class ClashPanel {
   protected readonly removing = computed(() => (this.clashing().request.removed ?? []).length > 0);
   /** Nothing can be written any more: the rows have gone. */
   protected readonly lost = computed(() => this.clashing().clashes.every(({ theirs }) => theirs === null));
+  /** What was typed for rows or columns that have gone: to be copied, since it can be written nowhere. */
+  protected readonly texts = computed(() => {
+    const { request } = this.clashing();
+    if (!this.lost()) return [];
+    const cells = [...(request.changed ?? []).map(({ now }) => now), ...(request.added ?? [])].flat();
+    return cells.flatMap((text) => text || []);
+  });
   protected readonly head = computed(() => {
-    const { clashes, count } = this.clashing();
+    const { clashes, count, why, said } = this.clashing();
+    if (why !== undefined) return `${said} was not written. ${why}`;
     const who = clashes[0].who ?? 'Someone';
     if (this.lost())
       return `${count === 1 ? 'This row was' : `${plural(count, 'row')} were`} removed while you were typing.`;
@@ -164,6 +193,11 @@ export class ClashPanel {
       const at = document.activeElement;
       if (!at || !/^(INPUT|TEXTAREA)$/.test(at.tagName)) this.first()?.nativeElement.focus();
     });
+  }
+
+  protected copy(): void {
+    if (!giveCopy(this.texts().join('\n'))) this.remarks.say('The browser did not let it be copied.');
+    else this.remarks.say('It is copied.');
   }
 
   protected of({ id, column }: Clash): string {

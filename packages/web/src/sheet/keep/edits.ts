@@ -8,7 +8,9 @@ import { newId } from '../../services/ids';
 import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { TakingBack } from '../../services/taking-back';
+import { columnIdOf, columnNameOf } from '../../common/column-ids';
 import { Live } from '../live/live';
+import { SheetStore } from '../state/sheet-store';
 import { besideTheirs, mineOf } from './clash-ways';
 import { KeptEdits, type Waiting } from './kept-edits';
 import { overOf } from './over-cells';
@@ -17,10 +19,14 @@ import { overOf } from './over-cells';
 const AGAIN_MS = 3_000;
 /** Edits of one's own that can be undone one after the other. */
 const UNDOABLE = 100;
+/** Letters of an edit's key. */
+const LONGEST_KEY = 64;
 
 /** An edit that was refused, since others were there first. */
 export interface Clashing extends Waiting {
   readonly clashes: readonly Clash[];
+  /** Why it was refused, where no others were there first: its column has gone, say. */
+  readonly why?: string;
   /** How many there are: not all of them are told. */
   readonly count: number;
 }
@@ -46,6 +52,7 @@ export class Edits {
   private readonly remarks = inject(Remarks);
   private readonly takingBack = inject(TakingBack);
   private readonly live = inject(Live);
+  private readonly store = inject(SheetStore);
   private table: number | undefined;
   private sending = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -69,7 +76,9 @@ export class Edits {
   readonly written = new Subject<{ readonly request: EditRequest; readonly done: EditDone }>();
 
   /** What cells are to be, by row and column, until the rows on show say so themselves. */
-  readonly over = computed(() => overOf([...this.settling(), ...this.waiting()], this.clashing()));
+  readonly over = computed(() =>
+    overOf([...this.settling(), ...this.waiting()], this.clashing(), (name) => this.calledNow(name)),
+  );
   /** Rows that are to be removed. */
   readonly leaving = computed(
     () =>
@@ -92,7 +101,9 @@ export class Edits {
     this.settling.set([]);
     this.done.set([]);
     this.undone.set([]);
-    this.waiting.set(this.kept.read(table));
+    const kept = this.kept.read(table);
+    for (const { request, unwanted } of kept) if (unwanted) this.unwanted.add(request.key);
+    this.waiting.set(kept);
     void this.send();
   }
 
@@ -145,17 +156,39 @@ export class Edits {
       this.away.set(false);
       for (const id of [...(request.changed ?? []).map((row) => row.id), ...done.added])
         this.wrote.set(id, done.change);
+      if (this.unwanted.has(request.key)) return await this.takeBack(table, waiting, done.change);
       this.settling.update((all) => [...all, { ...waiting, change: done.change }]);
       this.forget(waiting);
       this.done.update((all) => [...all.slice(1 - UNDOABLE), { number: done.change, said, at, key: request.key }]);
       this.undone.set([]);
       this.written.next({ request, done });
-      if (this.unwanted.delete(request.key)) void this.undoEdit(request.key);
       return true;
     } catch (error) {
       if (table !== this.table) return false;
       return this.failed(waiting, error);
     }
+  }
+
+  /** Undoes what was not wanted any more when it arrived. It is kept until that is done, so that a reload does it, too. */
+  private async takeBack(table: number, waiting: Waiting, change: number): Promise<boolean> {
+    const { key } = waiting.request;
+    const undo = `undo-${key}`.slice(0, LONGEST_KEY);
+    this.own.add(undo);
+    try {
+      await firstValueFrom(this.api.undoChange(table, change, { key: undo, ...this.person.asWho() }));
+    } catch (error) {
+      if (statusOf(error) !== 409) throw error;
+      this.remarks.say(`${waiting.said} was written, and cannot be undone any more. ${errorWords(error)}`);
+    }
+    this.unwanted.delete(key);
+    this.forget(waiting);
+    return true;
+  }
+
+  /** The name that a column has now, by which the rows on show know it. */
+  private calledNow(name: string): string {
+    const table = this.store.table();
+    return columnNameOf(table, columnIdOf(table, name)) ?? name;
   }
 
   /** Rows to be removed are known as they were last written from here, though the rows on show may be from before. */
@@ -179,6 +212,13 @@ export class Edits {
       this.clashing.update((all) => [...all, { ...waiting, clashes, count: clashing ?? clashes.length }]);
       return true;
     }
+    // What was typed stays to be seen, and copied, until its keeper lets it go.
+    const isTyped = (waiting.request.changed ?? []).length + (waiting.request.added ?? []).length > 0;
+    if (isTyped && !this.unwanted.delete(waiting.request.key)) {
+      this.waiting.update((all) => all.filter((one) => one !== waiting));
+      this.clashing.update((all) => [...all, { ...waiting, clashes: [], count: 0, why: errorWords(error) }]);
+      return true;
+    }
     this.forget(waiting);
     this.remarks.say(`${waiting.said} was not written. ${errorWords(error)}`, {
       name: 'Try it again',
@@ -196,6 +236,17 @@ export class Edits {
   settled(change: number): void {
     if (this.settling().some((one) => one.change <= change))
       this.settling.update((all) => all.filter((one) => one.change > change));
+  }
+
+  /** What was refused is asked once more. */
+  tryAgain(clashing: Clashing): void {
+    this.settle(clashing);
+    this.put({ ...clashing.request, key: newId() }, clashing.said);
+  }
+
+  /** What cannot be written any more is let go. */
+  letGo(clashing: Clashing): void {
+    this.settle(clashing);
   }
 
   /** Of a clash, the keeper writes their own all the same, over what they have now been shown. */
@@ -231,8 +282,9 @@ export class Edits {
         'undo',
       );
     // Of one that has gone out nobody knows whether it has arrived: it is done once, and then undone.
-    if (this.tried.has(key)) this.unwanted.add(key);
-    else this.forget(waiting);
+    if (!this.tried.has(key)) return this.forget(waiting);
+    this.unwanted.add(key);
+    if (this.table !== undefined) this.kept.write(this.table, { ...waiting, unwanted: true });
   }
 
   redo(): Promise<void> {

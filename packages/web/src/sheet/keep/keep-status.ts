@@ -38,9 +38,9 @@ export class KeepStatus {
   });
   /** The selected block, where it is more than one cell. */
   readonly selected = computed(() => {
-    const block = this.selection.block();
-    if (!block || !this.selection.isMany()) return '';
-    const [rows, columns] = [block.bottom - block.top + 1, block.right - block.left + 1];
+    const span = this.selection.span();
+    if (!span || !this.selection.isMany()) return '';
+    const [rows, columns] = [this.selection.rows().length, span.right - span.left + 1];
     return `${rowsCounted(rows)} × ${plural(columns, 'column')}`;
   });
 }

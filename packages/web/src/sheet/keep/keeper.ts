@@ -1,11 +1,13 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { LIMITS, type EditKind, type EditRequest } from '@usual-needle/contract';
+import { type ColumnId, columnIdOf, columnNameOf } from '../../common/column-ids';
 import { listed } from '../../common/sentence';
 import { plural, rowsCounted } from '../../services/numbers';
 import { Remarks } from '../../services/remarks';
 import { Selection } from '../grid/selection';
 import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
+import { CellsGone } from './cells-gone';
 import { cellsOfText } from './cells-text';
 import { Edits } from './edits';
 import { givenBy } from './new-row';
@@ -17,9 +19,9 @@ const CALLED = 40;
 /** A cell that is open for writing. */
 export interface OpenCell {
   readonly id: number;
-  /** Place of its row in the list. */
+  /** Place of its row in the list, for drawing. */
   readonly index: number;
-  readonly column: string;
+  readonly columnId: ColumnId;
   /** What it held when it was opened. */
   readonly was: string;
   /** What is in the field to begin with. */
@@ -37,6 +39,7 @@ export class Keeper {
   private readonly selection = inject(Selection);
   private readonly store = inject(SheetStore);
   private readonly remarks = inject(Remarks);
+  private readonly gone = inject(CellsGone);
 
   readonly canEdit = computed(() => this.store.changeable() && this.store.table() !== undefined);
   readonly cell = signal<OpenCell | undefined>(undefined);
@@ -64,16 +67,18 @@ export class Keeper {
   /** Opens the cell gone to. @param typing true if a key is on its way into it, which takes the place of what it held */
   open(typing = false): boolean {
     const index = this.selection.at();
-    const column = this.selected.columns()[this.selection.column()] as string | undefined;
-    const row = index === undefined ? undefined : this.answers.rowAt(index);
-    if (!this.canEdit() || !row || index === undefined || column === undefined) return false;
+    if (!this.canEdit() || index === undefined || this.isGone()) return false;
+    const column = this.selection.columnName();
+    const columnId = column === undefined ? undefined : columnIdOf(this.store.table(), column);
+    const row = this.selection.row();
+    if (!row || column === undefined || columnId === undefined) return false;
     if (this.isBorrowed(column)) {
       this.sayBorrowed([column]);
       return false;
     }
     this.selection.single();
     const was = this.selected.rawOf(row, column);
-    this.cell.set({ id: row.id, index, column, was, text: typing ? '' : was, typed: typing });
+    this.cell.set({ id: row.id, index, columnId, was, text: typing ? '' : was, typed: typing });
     return true;
   }
 
@@ -81,12 +86,29 @@ export class Keeper {
   commit(text: string): void {
     const cell = this.cell();
     this.cell.set(undefined);
-    if (cell) this.write(cell.id, cell.column, cell.was, text, cell.index);
+    if (!cell) return;
+    // Of a column that was removed meanwhile the server says so, and what was typed is kept.
+    const name = columnNameOf(this.store.table(), cell.columnId) ?? this.store.table()?.stored?.[cell.columnId]?.name;
+    if (name !== undefined) this.write(cell.id, name, cell.was, text, cell.index);
   }
 
-  /** Rows came or went above the open cell: it stays the same cell. */
-  shift(by: number): void {
-    this.cell.update((cell) => cell && { ...cell, index: Math.max(0, cell.index + by) });
+  /** The list was answered anew: the open cell stays the same cell, wherever its row is now. */
+  placed(places: ReadonlyMap<number, number | null>): void {
+    const cell = this.cell();
+    const to = cell && places.get(cell.id);
+    if (cell && typeof to === 'number' && to !== cell.index) this.cell.set({ ...cell, index: to });
+  }
+
+  /** Says so where the row gone to is not in the list any more, or the column not on show: no key means another in its place. */
+  private isGone(): boolean {
+    const caret = this.selection.caret();
+    if (caret?.isGone) {
+      this.remarks.say(this.gone.words(caret.id));
+      return true;
+    }
+    if (this.selection.column() >= 0 || caret === undefined) return false;
+    this.remarks.say('The column you were in is not here any more. The arrow keys go on from there.');
+    return true;
   }
 
   /** Leaves the open cell as it was. */
@@ -96,7 +118,8 @@ export class Keeper {
 
   /** Writes one cell. @param index place of its row in the list, where it stays */
   write(id: number, column: string, was: string, now: string, index?: number): void {
-    this.change('edited', [column], [{ id, was: [was], now: [now] }], index);
+    if (index !== undefined && this.answers.rowAt(index)?.id === id) this.answers.stay(id, index);
+    this.change('edited', [column], [{ id, was: [was], now: [now] }]);
   }
 
   /** What a record is called by: the first of its cells. */
@@ -109,21 +132,21 @@ export class Keeper {
 
   /** Puts copied cells in from the cell gone to on; one cell fills the whole block. What goes beyond the last row is added. */
   async paste(text: string): Promise<void> {
-    const block = this.selection.block();
-    if (!this.canEdit() || !block) return;
+    const [span, ids, top] = [this.selection.span(), this.selection.rows(), this.selection.top()];
+    if (!this.canEdit() || this.isGone() || !span || ids.length === 0 || top === undefined) return;
     const pasted = cellsOfText(text);
     const one = pasted.length === 1 && pasted[0].length === 1 ? pasted[0][0] : undefined;
-    const height = one === undefined ? pasted.length : block.bottom - block.top + 1;
-    const width = one === undefined ? Math.max(...pasted.map((cells) => cells.length)) : block.right - block.left + 1;
-    const columns = this.selected.columns().slice(block.left, block.left + width);
-    const there = Math.max(0, Math.min(height, (this.answers.answer()?.shown ?? 0) - block.top));
+    const height = one === undefined ? pasted.length : ids.length;
+    const width = one === undefined ? Math.max(...pasted.map((cells) => cells.length)) : span.right - span.left + 1;
+    const columns = this.selected.columns().slice(span.left, span.left + width);
+    const there = Math.max(0, Math.min(height, (this.answers.answer()?.shown ?? 0) - top));
     if (this.selected.areTooMany(height)) return;
-    const rows = there > 0 ? await this.selected.rowsIn({ top: block.top, bottom: block.top + there - 1 }) : [];
+    const rows = one === undefined ? await this.selected.rowsFrom(ids[0], top, there) : await this.selected.rowsOf(ids);
     if (!rows) return;
     const cell = (row: number, column: number): string | undefined => one ?? pasted[row][column];
     const changed = rows.map(({ id, cells }, i) => ({
       id,
-      was: columns.map((_, j) => cells[block.left + j]),
+      was: columns.map((_, j) => cells[span.left + j]),
       now: columns.map((_, j) => cell(i, j) ?? null),
     }));
     const added = Array.from({ length: height - rows.length }, (_, i) =>
@@ -131,35 +154,36 @@ export class Keeper {
     );
     const lost = width - columns.length;
     if (lost > 0) this.remarks.say(`${plural(lost, 'column')} of what was pasted had no column to go to.`);
-    this.change('pasted', columns, changed, block.top, added);
+    this.change('pasted', columns, changed, added);
     if (one === undefined) {
-      this.selection.goTo(block.top, block.left);
-      this.selection.goTo(block.top + Math.max(1, rows.length) - 1, block.left + columns.length - 1, true);
+      this.selection.goTo(top, span.left);
+      this.selection.goTo(top + Math.max(1, rows.length) - 1, span.left + columns.length - 1, true);
     }
   }
 
   /** Fills the block with what is in its first row. */
   async fillDown(): Promise<void> {
-    const selected = this.canEdit() ? await this.selected.block() : undefined;
+    const selected = this.canEdit() && !this.isGone() ? await this.selected.block() : undefined;
     if (!selected) return;
     const [first, ...rest] = selected.rows;
+    // What the others are to be filled with has gone.
+    if (first?.id !== this.selection.rows()[0]) return;
     const changed = rest.map((row) => ({ ...row, now: first.was }));
-    this.change('filled', selected.columns, changed, selected.top + 1);
+    this.change('filled', selected.columns, changed);
   }
 
   /** Makes the selected cells blank. */
   async blank(): Promise<void> {
-    const selected = this.canEdit() ? await this.selected.block() : undefined;
+    const selected = this.canEdit() && !this.isGone() ? await this.selected.block() : undefined;
     if (!selected) return;
     const changed = selected.rows.map((row) => ({ ...row, now: row.was.map(() => '') }));
-    this.change('edited', selected.columns, changed, selected.top);
+    this.change('edited', selected.columns, changed);
   }
 
   private change(
     kind: EditKind,
     asked: readonly string[],
     rows: readonly { id: number; was: string[]; now: (string | null)[] }[],
-    top?: number,
     addedRows: string[][] = [],
   ): void {
     const borrowed = asked.filter((name) => this.isBorrowed(name));
@@ -180,10 +204,10 @@ export class Keeper {
       );
       return;
     }
-    if (top !== undefined)
-      changed.forEach(({ id }, i) => {
-        if (this.answers.rowAt(top + i)) this.answers.stay(id, top + i);
-      });
+    for (const { id } of changed) {
+      const index = this.answers.indexOf(id);
+      if (index !== undefined) this.answers.stay(id, index);
+    }
     const edit: Omit<EditRequest, 'key'> = {
       kind,
       columns: [...columns],
@@ -233,7 +257,8 @@ export class Keeper {
   /** Removes the rows of the block. */
   async removeRows(): Promise<void> {
     const seen = this.answers.answer()?.change;
-    const rows = this.canEdit() && seen !== undefined ? (await this.selected.block())?.rows : undefined;
+    if (!this.canEdit() || this.isGone()) return;
+    const rows = seen !== undefined ? (await this.selected.block())?.rows : undefined;
     if (!rows || rows.length === 0 || seen === undefined) return;
     const removed = rows.map(({ id }) => ({ id, seen }));
     const said = rows.length === 1 ? `Removing ${this.called(rows[0].id)}` : `Removing ${rowsCounted(rows.length)}`;

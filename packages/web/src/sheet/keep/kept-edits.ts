@@ -7,6 +7,8 @@ export interface Waiting {
   readonly said: string;
   /** When it was made on this page, by its clock; 0 if it was made before this page was opened. */
   readonly at: number;
+  /** True if it is to be undone as soon as it is in the log: it has gone out, and may have arrived. */
+  readonly unwanted?: true;
 }
 
 const KEY = 'usual-needle edit';
@@ -53,6 +55,8 @@ export class KeptEdits {
     } catch {
       // What cannot be read is left alone.
     }
-    return found.sort((a, b) => a.at - b.at).map(({ request, said }) => ({ request, said, at: 0 }));
+    return found
+      .sort((a, b) => a.at - b.at)
+      .map(({ request, said, unwanted }) => ({ request, said, at: 0, ...(unwanted && { unwanted }) }));
   }
 }

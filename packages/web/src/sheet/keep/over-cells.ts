@@ -15,10 +15,11 @@ interface OnItsWay {
 
 const NONE: OverCells = new Map();
 
-/** By row and column. Of several edits of a cell the last one is told, and one that clashes above all. */
+/** By row and column, as columns are called now. Of several edits of a cell the last one is told, and one that clashes above all. */
 export function overOf(
   edits: readonly OnItsWay[],
   clashing: readonly (OnItsWay & { readonly clashes: readonly Clash[] })[],
+  calledNow: (column: string) => string = (column) => column,
 ): OverCells {
   if (edits.length + clashing.length === 0) return NONE;
   const over = new Map<number, Map<string, Over>>();
@@ -28,7 +29,7 @@ export function overOf(
       request.columns.forEach((column, i) => {
         const text = now[i] ?? null;
         if (text !== null)
-          cells.set(column, {
+          cells.set(calledNow(column), {
             text,
             clashes: clashes.some((one) => one.id === id && (one.column ?? column) === column),
           });

@@ -4,9 +4,9 @@ import { firstValueFrom } from 'rxjs';
 import { errorWords } from '../../common/error-words';
 import { plural, rowsCounted } from '../../services/numbers';
 import { Remarks } from '../../services/remarks';
-import { type Block, Selection } from '../grid/selection';
+import { Selection } from '../grid/selection';
 import { Answers } from '../state/answers';
-import { rawCell } from '../state/fetched-rows';
+import { type FetchedRow, rawCell } from '../state/fetched-rows';
 import { SheetStore } from '../state/sheet-store';
 import { textOfCells } from './cells-text';
 import { Edits } from './edits';
@@ -19,8 +19,6 @@ interface RawRow {
 
 /** The block that is selected: its columns, and of each row what it holds in them. */
 interface Selected {
-  /** Place of the first row in the list. */
-  readonly top: number;
   readonly columns: readonly string[];
   readonly rows: readonly { readonly id: number; readonly was: string[] }[];
 }
@@ -45,32 +43,81 @@ export class SelectedCells {
     return rawCell(row, row.columns.indexOf(column));
   }
 
-  /** Rows of the list, whether they are on show or not; undefined if they are too many, or cannot be had. */
-  async rowsIn({ top, bottom }: Pick<Block, 'top' | 'bottom'>): Promise<RawRow[] | undefined> {
-    if (this.areTooMany(bottom - top + 1)) return undefined;
+  /** A row as it was fetched, with what is on its way to it. */
+  private rawRow(row: FetchedRow): RawRow {
+    return { id: row.id, cells: this.columns().map((column) => this.rawOf(row, column)) };
+  }
+
+  /**
+   * Rows by their ids, in that order, whether they are on show or not. Those that are in the list no more are left out.
+   * @returns undefined if they are too many, or cannot be had
+   */
+  async rowsOf(ids: readonly (number | undefined)[]): Promise<RawRow[] | undefined> {
+    if (this.areTooMany(ids.length)) return undefined;
+    const known = ids.flatMap((id) => id ?? []);
+    if (known.length < ids.length) {
+      this.remarks.say('The selected rows are still being fetched. Try it again in a moment.');
+      return undefined;
+    }
+    const found = new Map<number, RawRow>();
+    for (const id of known) {
+      const row = this.answers.rowOf(id);
+      if (row) found.set(id, this.rawRow(row));
+    }
+    try {
+      await this.fetch(new Set(known.filter((id) => !found.has(id))), found);
+    } catch (error) {
+      this.remarks.say(errorWords(error));
+      return undefined;
+    }
+    const missing = known.length - found.size;
+    if (missing > 0)
+      this.remarks.say(
+        `${rowsCounted(missing)} of those selected ${missing === 1 ? 'is' : 'are'} not in the list any more.`,
+      );
+    return known.flatMap((id) => found.get(id) ?? []);
+  }
+
+  /** Looks through the list, about where the block is, for rows of these ids. */
+  private async fetch(wanted: Set<number>, found: Map<number, RawRow>): Promise<void> {
+    const columns = this.columns();
+    const shown = this.answers.answer()?.shown ?? 0;
+    // Others may have put rows before them, or taken some away, since the block was made.
+    for (
+      let at = Math.max(0, (this.selection.top() ?? 0) - WINDOW_LIMIT / 2), passed = 0;
+      wanted.size > 0 && at < shown;
+    ) {
+      const { rows } = await firstValueFrom(this.answers.fetchRows(at, WINDOW_LIMIT));
+      for (const row of rows) if (wanted.delete(row.id)) found.set(row.id, this.rawRow({ ...row, columns }));
+      at += rows.length;
+      passed += rows.length;
+      if (rows.length === 0 || passed > 2 * LIMITS.edited) break;
+    }
+  }
+
+  /** So many rows of the list from one on, as it is now. */
+  async rowsFrom(id: number | undefined, top: number, count: number): Promise<RawRow[] | undefined> {
+    if (id === undefined || this.areTooMany(count)) return undefined;
     const columns = this.columns();
     const rows: RawRow[] = [];
     try {
-      for (let at = top; at <= bottom;) {
-        const fetched = this.answers.rowAt(at);
-        if (fetched) {
-          rows.push({ id: fetched.id, cells: columns.map((column) => this.rawOf(fetched, column)) });
-          at++;
-          continue;
+      while (rows.length < count) {
+        const at = top + rows.length;
+        const there = this.answers.rowAt(at);
+        if (there) rows.push(this.rawRow(there));
+        else {
+          const fetched = await firstValueFrom(this.answers.fetchRows(at, Math.min(WINDOW_LIMIT, count - rows.length)));
+          if (fetched.rows.length === 0) break;
+          for (const row of fetched.rows) rows.push(this.rawRow({ ...row, columns }));
         }
-        const { rows: found } = await firstValueFrom(
-          this.answers.fetchRows(at, Math.min(WINDOW_LIMIT, bottom - at + 1)),
-        );
-        if (found.length === 0) break;
-        for (const row of found)
-          rows.push({ id: row.id, cells: columns.map((column) => this.rawOf({ ...row, columns }, column)) });
-        at += found.length;
       }
     } catch (error) {
       this.remarks.say(errorWords(error));
       return undefined;
     }
-    return rows;
+    if (rows.length > 0 && rows[0].id === id) return rows;
+    this.remarks.say('The rows moved meanwhile. Try it again.');
+    return undefined;
   }
 
   /** Says so if rows are more than are edited or copied at once. */
@@ -83,12 +130,12 @@ export class SelectedCells {
 
   /** The selected rows with what they hold in the selected columns; undefined if nothing is selected, or too much. */
   async block(): Promise<Selected | undefined> {
-    const block = this.selection.block();
-    const rows = block && (await this.rowsIn(block));
-    if (!rows) return undefined;
-    const cut = <T>(list: readonly T[]): T[] => list.slice(block.left, block.right + 1);
+    const span = this.selection.span();
+    const ids = this.selection.rows();
+    const rows = span && ids.length > 0 ? await this.rowsOf(ids) : undefined;
+    if (!rows || !span) return undefined;
+    const cut = <T>(list: readonly T[]): T[] => list.slice(span.left, span.right + 1);
     return {
-      top: block.top,
       columns: cut(this.columns()),
       rows: rows.map(({ id, cells }) => ({ id, was: cut(cells) })),
     };

@@ -4,6 +4,8 @@ import type { ChangeNews, TableSummary } from '@usual-needle/contract';
 import { merge, Subject, switchMap, throttleTime } from 'rxjs';
 import { Api } from '../../services/api';
 import { Remarks } from '../../services/remarks';
+import { Selection } from '../grid/selection';
+import { CellsGone } from '../keep/cells-gone';
 import { Edits } from '../keep/edits';
 import { Keeper } from '../keep/keeper';
 import { Answers } from '../state/answers';
@@ -23,6 +25,8 @@ export class Following {
   private readonly store = inject(SheetStore);
   private readonly live = inject(Live);
   private readonly remarks = inject(Remarks);
+  private readonly cellsGone = inject(CellsGone);
+  private readonly selection = inject(Selection);
   private readonly columns = new Subject<void>();
 
   /** The table was deleted while it was open. */
@@ -32,6 +36,10 @@ export class Following {
     const { live, edits, answers } = this;
     live.news.pipe(takeUntilDestroyed()).subscribe((news) => this.take(news));
     edits.written.pipe(takeUntilDestroyed()).subscribe(({ request, done }) => {
+      this.without(
+        (request.removed ?? []).map(({ id }) => id),
+        null,
+      );
       if (request.key === this.keeper.awaited()) this.keeper.goTo(done.added[0]);
     });
     merge(live.news, live.lent, edits.written, live.back)
@@ -64,9 +72,17 @@ export class Following {
     this.answers.askAgain();
   }
 
+  /** Rows were removed: whatever was meant by them is known to be gone. */
+  private without(ids: readonly number[], who: string | null): void {
+    if (ids.length === 0) return;
+    this.cellsGone.removed(ids, who);
+    this.selection.removed(ids);
+  }
+
   private take(news: ChangeNews): void {
     if (news.columns) this.columns.next();
     if (this.edits.isOwn(news.key)) return;
+    this.without(news.removed ?? [], news.who);
     if (news.added?.length) this.answers.freshen(news.added, news.who, true);
     if (news.changed?.length) this.answers.freshen(news.changed, news.who, false);
   }

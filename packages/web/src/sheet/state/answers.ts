@@ -86,6 +86,8 @@ export class Answers {
   private readonly failed = new Subject<void>();
   private readonly now = new Subject<void>();
   private lastAsked: Asked | undefined;
+  /** The list is another one from here on, or may be. */
+  readonly renewed = new Subject<void>();
 
   constructor() {
     this.store.changes
@@ -219,11 +221,14 @@ export class Answers {
   }
 
   /** Rows of the answer on show, with their stored texts. */
-  fetchRows(offset: number, limit: number): Observable<SearchAnswer> {
+  fetchRows(
+    offset: number,
+    limit: number,
+    columns: readonly string[] = this.store.layout().map(({ name }) => name),
+  ): Observable<SearchAnswer> {
     const asked = this.lastAsked;
     if (!asked) return EMPTY;
-    const columns = this.store.layout().map(({ name }) => name);
-    return this.api.search(asked.table, { ...asked.request, columns, offset, limit }).pipe(patiently());
+    return this.api.search(asked.table, { ...asked.request, columns: [...columns], offset, limit }).pipe(patiently());
   }
 
   private fetch(first: number): Observable<void> {
@@ -261,7 +266,10 @@ export class Answers {
     // Of an answer that only grows, in the table's own order, the rows fetched before stay true.
     const grown = this.lastAsked === asked && (asked.request.question.sort ?? []).length === 0;
     this.lastAsked = asked;
-    if (!grown) this.rows.clear();
+    if (!grown) {
+      this.rows.clear();
+      this.renewed.next();
+    }
     const { places } = answer;
     if (places && !grown) this.placed.set(new Map((asked.request.places ?? []).map((id, i) => [id, places[i]])));
     this.rows.keep(answer, asked.columns);
@@ -279,6 +287,11 @@ export class Answers {
   /** A row by its id, if it has been fetched. */
   rowOf(id: number): FetchedRow | undefined {
     return this.rows.byId(id);
+  }
+
+  /** Where a row is in the list, if it has been fetched. */
+  indexOf(id: number): number | undefined {
+    return this.rows.indexOf(id);
   }
 
   /** The next match of the rows on show. */

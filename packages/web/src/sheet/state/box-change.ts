@@ -27,12 +27,21 @@ export function differs(a: Box, b: Box): boolean {
 
 /** A box once a remedy is done: the same change that the engine counted the rows of. */
 export function changedBox(box: Box, change: WireChange): Box {
+  const [before, done] = [strandsOf(box), made(box, change)];
+  return strandsOf(done).reduce(
+    (one, { text }, i) =>
+      text === before[i]?.text ? one : withStrand(one, i, (strand) => ({ ...strand, text: strand.text.trim() })),
+    done,
+  );
+}
+
+function made(box: Box, change: WireChange): Box {
   switch (change.type) {
     case 'replace': {
       const { strand, start, end, text } = change;
       return withStrand(box, strand, (one) => ({
         ...one,
-        text: (one.text.slice(0, start) + text + one.text.slice(end)).trim(),
+        text: one.text.slice(0, start) + text + one.text.slice(end),
       }));
     }
     case 'thread':
@@ -54,7 +63,7 @@ export function changedBox(box: Box, change: WireChange): Box {
     case 'remove strand':
       return { ...box, strands: strandsOf(box).filter((_, i) => i !== change.strand) };
     case 'several':
-      return inOrder(change.of).reduce(changedBox, box);
+      return inOrder(change.of).reduce(made, box);
   }
 }
 

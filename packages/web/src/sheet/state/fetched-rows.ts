@@ -39,6 +39,12 @@ export class FetchedRows {
     return undefined;
   }
 
+  /** Where the row of an id is, if it was fetched. */
+  indexOf(id: number): number | undefined {
+    for (const [index, row] of this.rows) if (row.id === id) return index;
+    return undefined;
+  }
+
   /** The row at a place; reading it in a computed follows its arrival. */
   at(index: number): FetchedRow | undefined {
     this.version();
