@@ -22,6 +22,9 @@ const STATE_BYTES = 160;
 const LETTERS_A_STATE = 10;
 /** Work on making states, in instructions followed, after which it is judged whether they pay for themselves. */
 const FAIR_TRY = 200_000;
+/** The same of a large program, whose every state takes long to be made: others wait meanwhile. */
+const LARGE = 500;
+const FAIR_TRY_OF_LARGE = 40_000;
 
 /** The state that every text begins in. */
 export const START = 0;
@@ -97,7 +100,7 @@ export class LazyStates {
 
   /** Whether the states made do not pay for themselves. From then on texts are read by simulation. */
   private outgrows(): boolean {
-    if (this.work < FAIR_TRY) return false;
+    if (this.work < (this.program.ops.length > LARGE ? FAIR_TRY_OF_LARGE : FAIR_TRY)) return false;
     if (this.lettersRead >= LETTERS_A_STATE * this.statesMade) {
       this.work = 0;
       this.lettersRead = 0;

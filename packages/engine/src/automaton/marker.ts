@@ -7,12 +7,14 @@
  * that backtracking would have ended on. A long text is done in blocks, so that the sets of one block only are held.
  *
  * The set of a place follows from the set after it and the letters on either side. Of a small program each such step is
- * worked out once; of a large one it is worked out anew, since its sets hardly come twice, by words of bits.
+ * worked out once; of a large one it is worked out anew, since its sets hardly come twice: then they are of its readers, by words
+ * of bits, whatever its counts (`positions.ts`).
  *
  * Source: A. Frisch, L. Cardelli, "Greedy Regular Expression Matching", ICALP 2004.
  */
 import type { Span } from '../text/index.js';
 import { Alphabet, holds, NO_LETTER } from './alphabet.js';
+import { type Follow, leadsTo, Positions, stepBack } from './positions.js';
 import { Op, type Program } from './program.js';
 
 /** Words of memory that the sets of one block may take, and those that are remembered. */
@@ -47,15 +49,20 @@ export class Marker {
   private readonly known = new Map<string, Reach>();
   /** After the end of a text. */
   private readonly nothing: Reach = { set: new Uint32Array(0), before: [] };
+  /** Of a large program. */
+  private readonly positions: Positions | undefined;
+  private readonly room: Uint32Array;
 
   constructor(private readonly program: Program) {
     const { ops, x, y } = program;
     this.alphabet = new Alphabet(program);
-    this.words = (ops.length + 31) >>> 5;
+    this.positions = ops.length > LARGE * 32 ? new Positions(program) : undefined;
+    this.words = this.positions?.words ?? (ops.length + 31) >>> 5;
+    this.room = new Uint32Array(2 * this.words);
     this.before = ops.map(() => []);
     this.readers = [];
-    this.simple = new Uint32Array(this.words);
-    this.entered = new Uint32Array(this.words);
+    this.simple = new Uint32Array((ops.length + 31) >>> 5);
+    this.entered = new Uint32Array((ops.length + 31) >>> 5);
     this.match = ops.indexOf(Op.Match);
     ops.forEach((op, at) => {
       if (op === Op.Split) {
@@ -103,7 +110,7 @@ export class Marker {
     // The set at the start of each block but the first, found by one pass backwards.
     const kept: Reach[] = [];
     const sets: Reach[] = [];
-    const room = words > LARGE ? new Uint32Array((Math.min(block, size) + 1) * words) : undefined;
+    const room = this.positions ? new Uint32Array((Math.min(block, size) + 1) * words) : undefined;
     let loaded = -1;
     const load = (number: number): void => {
       const from = number * block;
@@ -118,7 +125,8 @@ export class Marker {
       const number = Math.floor(i / block);
       if (number !== loaded) load(number);
       const place = i - number * block;
-      const word = room ? room[place * words + (instruction >>> 5)] : sets[place].set[instruction >>> 5];
+      if (room) return leadsTo(this.followAt(letters, isStart, i), instruction, room, place * words, words);
+      const word = sets[place].set[instruction >>> 5];
       return ((word >>> (instruction & 31)) & 1) !== 0;
     };
     const spans: Span[] = [];
@@ -167,13 +175,37 @@ export class Marker {
       const begins = isStart(i);
       if (room) {
         const at = (i - from) * words;
-        room.fill(0, at, at + words);
-        this.step(room, at, room, at + words, letter, begins, left);
+        this.stepLarge(room.subarray(at, at + words), room.subarray(at + words, at + 2 * words), letters, isStart, i);
         continue;
       }
       const around = letter * SURROUNDINGS + (begins ? 8 : 0) + left;
       sets[i - from] = reach = reach.before[around] ??= this.stepRemembered(reach, letter, begins, left);
     }
+  }
+
+  /** What may follow at a place. */
+  private followAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow {
+    const { bits } = this.alphabet;
+    const before = i === 0 ? NO_LETTER : bits[letters[i - 1]];
+    const after = i < letters.length ? bits[letters[i]] : NO_LETTER;
+    return this.positions!.follow(before, after, isStart(i));
+  }
+
+  /** The readers that can take the letter at a place and lead to the end from there. @param set written to @param after of the next place */
+  private stepLarge(
+    set: Uint32Array,
+    after: Uint32Array,
+    letters: Uint16Array,
+    isStart: (i: number) => boolean,
+    i: number,
+  ): void {
+    set.fill(0);
+    if (i >= letters.length) return;
+    const { room, words } = this;
+    const next = room.subarray(0, words);
+    stepBack(this.followAt(letters, isStart, i + 1), after, next, room.subarray(words));
+    const takers = this.takers(letters[i], isStart(i));
+    for (let word = 0; word < words; word++) set[word] = next[word] & takers[word];
   }
 
   private stepRemembered(after: Reach, letter: number, begins: boolean, left: number): Reach {
@@ -189,13 +221,15 @@ export class Marker {
       const { ops, x } = this.program;
       takers = this.takes[entry] = new Uint32Array(this.words);
       for (let at = 0; at < ops.length; at++) {
+        const bit = this.positions ? this.positions.numbers[at] : at;
+        if (bit < 0) continue;
         const takes =
           ops[at] === Op.Read
             ? this.alphabet.has(x[at], letter)
             : begins
               ? ops[at] === Op.ReadFirst
               : ops[at] === Op.ReadInside;
-        if (takes) takers[at >>> 5] |= 1 << (at & 31);
+        if (takes) takers[bit >>> 5] |= 1 << (bit & 31);
       }
     }
     return takers;

@@ -60,7 +60,9 @@ export function chosen(question: Question, reasons: readonly Reason[]): Reason[]
   const ordered = [...reasons].sort(
     (a, b) =>
       KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) ||
-      Number(mendsOnly(b)) - Number(mendsOnly(a)) || b.rows - a.rows || (b.found ?? 0) - (a.found ?? 0),
+      Number(mendsOnly(b)) - Number(mendsOnly(a)) ||
+      b.rows - a.rows ||
+      (b.found ?? 0) - (a.found ?? 0),
   );
   for (const reason of ordered) {
     const same = (one: Reason): boolean => comesTo.get(one) === comesTo.get(reason);

@@ -3,7 +3,7 @@ import type { Dfa } from '../automaton/index.js';
 import type { Cell, ColumnSegment, SharedChunks, WholeBytes } from '../store/index.js';
 import type { ChunkReading } from './chunk-reading.js';
 import { ChunkWalk } from './chunk-walk.js';
-import { spend } from './pace.js';
+import { spend } from '../automaton/index.js';
 import { hasUntold, NO, UNTOLD, YES } from './verdicts.js';
 
 /** Asks the distinct values of columns, and remembers from segment to segment. */

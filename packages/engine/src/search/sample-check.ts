@@ -27,11 +27,14 @@ export function* soundSteps(table: Table): Steps<boolean> {
     const rows = spreadRows(segment);
     const answers = new SegmentAnswers(segment);
     for (const [at, column] of segment.columns.entries()) {
-      const words = rows.flatMap((row) => fold(column.cell(row).shown).split(' ').slice(-1)).filter((word) => word !== '');
+      const words = rows
+        .flatMap((row) => fold(column.cell(row).shown).split(' ').slice(-1))
+        .filter((word) => word !== '');
       for (const word of new Set(words.slice(0, each))) {
         const matcher = new TextMatcher(word, 'anywhere', { case: 'ignore', accents: 'ignore' });
         const hits = answers.hits(at, matcher);
-        if (rows.some((row) => matcher.test(column.cell(row)) !== (hits !== undefined && hasBit(hits, row)))) return false;
+        if (rows.some((row) => matcher.test(column.cell(row)) !== (hits !== undefined && hasBit(hits, row))))
+          return false;
       }
       yield;
     }

@@ -20,7 +20,7 @@ import { compile, type Plan } from './compile.js';
 import { SegmentAnswers } from './evaluate.js';
 import type { Matcher } from './matcher.js';
 import { pickerMatcher } from './picker-matchers.js';
-import { TimeIsUp, within } from './pace.js';
+import { TimeIsUp, within } from '../automaton/index.js';
 import type { Question, Strand, Verb } from './question.js';
 import { View } from './view.js';
 

@@ -33,7 +33,9 @@ export class Holding {
         if (!placed) return;
         untracked(() => {
           const caret = this.selection.caret();
-          if (this.selection.placed(placed) && caret) this.remarks.say(this.gone.words(caret.id));
+          // Who has removed it knows, and is offered to undo it.
+          if (this.selection.placed(placed) && caret && !this.gone.isOwn(caret.id))
+            this.remarks.say(this.gone.words(caret.id));
           this.keeper.placed(placed);
           const goal = placed.get(this.keeper.goal() ?? -1);
           if (typeof goal === 'number') return grid.wentTo(goal);

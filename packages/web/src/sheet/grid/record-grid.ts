@@ -28,7 +28,7 @@ import { Holding } from './holding';
 import { MatchSteps } from './match-steps';
 import { RowCells } from './row-cells';
 import type { LaidOutColumn } from '../state/layout';
-import { CellEditor, type Onward } from '../keep/cell-editor';
+import { CellEditor, type Written } from '../keep/cell-editor';
 import { Keeper } from '../keep/keeper';
 import { SelectedCells } from '../keep/selected-cells';
 import { SheetStore } from '../state/sheet-store';
@@ -294,9 +294,10 @@ export class RecordGrid {
     };
   });
 
-  protected wrote({ text, onward }: { readonly text: string; readonly onward: Onward }): void {
+  protected wrote({ text, onward }: Written): void {
     const hadFocus = this.scroller().nativeElement.contains(document.activeElement);
-    this.keeper.commit(text);
+    if (text === undefined) this.keeper.leave();
+    else this.keeper.commit(text);
     if (hadFocus || onward !== 'stay') this.focus();
     const [row, column] = [this.at() ?? 0, this.activeColumn()];
     if (onward === 'down') this.moveTo(row + 1);

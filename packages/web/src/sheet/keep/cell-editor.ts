@@ -29,7 +29,8 @@ export type Onward = 'down' | 'up' | 'right' | 'left' | 'stay';
 
 /** What a cell is to be, and what it was when that was begun. */
 export interface Written {
-  readonly text: string;
+  /** Undefined where nothing was typed: then nothing is written. */
+  readonly text: string | undefined;
   readonly was: string;
   readonly onward: Onward;
 }
@@ -267,18 +268,11 @@ export class CellEditor {
 
   private end(onward: Onward, chosen = this.offers()[this.chosen()] as string | undefined): void {
     const was = this.was ?? this.text();
-    // A field has its own line ends; a cell that nothing was typed into stays as it came, whatever they were.
-    const text = chosen ?? asEndedBefore(this.now(), was);
-    if (this.ended || tooLong(text) !== '') return;
+    const now = chosen ?? this.now();
+    const text = now === undefined ? undefined : asEndedBefore(now, was);
+    if (this.ended || tooLong(text ?? '') !== '') return;
     this.ended = true;
     this.written.emit({ text, was, onward });
-  }
-
-  /** Nothing was typed: nothing is written, and the focus is where its keeper has put it. */
-  private leaveBe(): void {
-    if (this.ended) return;
-    this.ended = true;
-    this.written.emit({ text: this.text(), was: this.text(), onward: 'stay' });
   }
 
   private leave(): void {
@@ -290,15 +284,12 @@ export class CellEditor {
   /** The focus has gone elsewhere: what was typed is written. */
   protected left(): void {
     // Another window in front is no leaving: the cell is still open when one comes back.
-    if (!document.hasFocus()) return;
-    if (this.now() === undefined) this.leaveBe();
-    else this.end('stay');
+    if (document.hasFocus()) this.end('stay');
   }
 }
 
-/** What is typed, with the line ends that the cell had; the cell itself if nothing was typed. */
-function asEndedBefore(typed: string | undefined, was: string): string {
-  if (typed === undefined) return was;
+/** What is typed, with the line ends that the cell had: a field has its own. */
+function asEndedBefore(typed: string, was: string): string {
   const ends = /\r\n/.test(was) ? '\r\n' : /\r/.test(was) && !was.includes('\n') ? '\r' : '\n';
   return ends === '\n' ? typed : typed.replace(/\r\n|\n/g, ends);
 }

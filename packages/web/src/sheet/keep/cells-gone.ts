@@ -8,16 +8,23 @@ const MOST = 5_000;
 @Injectable()
 export class CellsGone {
   private readonly answers = inject(Answers);
-  private readonly rows = new Map<number, { readonly who: string | null; readonly called: string }>();
+  private readonly rows = new Map<
+    number,
+    { readonly who: string | null; readonly called: string; readonly own: boolean }
+  >();
 
-  /** Others removed rows. */
-  removed(ids: readonly number[], who: string | null): void {
+  /** Rows were removed. @param own by the person at this sheet, who has been told so */
+  removed(ids: readonly number[], who: string | null, own: boolean): void {
     for (const id of ids)
-      this.rows.set(id, { who, called: this.answers.rowOf(id)?.cells[0]?.trim().slice(0, 40) ?? '' });
+      this.rows.set(id, { who, own, called: this.answers.rowOf(id)?.cells[0]?.trim().slice(0, 40) ?? '' });
     for (const id of this.rows.keys()) {
       if (this.rows.size <= MOST) break;
       this.rows.delete(id);
     }
+  }
+
+  isOwn(id: number | undefined): boolean {
+    return this.rows.get(id ?? -1)?.own ?? false;
   }
 
   /** Why no key means a row any more. */

@@ -39,6 +39,7 @@ export class Following {
       this.without(
         (request.removed ?? []).map(({ id }) => id),
         null,
+        true,
       );
       if (request.key === this.keeper.awaited()) this.keeper.goTo(done.added[0]);
     });
@@ -73,16 +74,16 @@ export class Following {
   }
 
   /** Rows were removed: whatever was meant by them is known to be gone. */
-  private without(ids: readonly number[], who: string | null): void {
+  private without(ids: readonly number[], who: string | null, own: boolean): void {
     if (ids.length === 0) return;
-    this.cellsGone.removed(ids, who);
+    this.cellsGone.removed(ids, who, own);
     this.selection.removed(ids);
   }
 
   private take(news: ChangeNews): void {
     if (news.columns) this.columns.next();
     if (this.edits.isOwn(news.key)) return;
-    this.without(news.removed ?? [], news.who);
+    this.without(news.removed ?? [], news.who, false);
     if (news.added?.length) this.answers.freshen(news.added, news.who, true);
     if (news.changed?.length) this.answers.freshen(news.changed, news.who, false);
   }

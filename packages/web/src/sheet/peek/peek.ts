@@ -180,7 +180,7 @@ export class Peek {
 
   protected wrote({ name }: Field, { text, was, onward }: Written): void {
     const row = this.row();
-    if (row) this.keeper.write(row.id, name, was, text, this.index());
+    if (row && text !== undefined) this.keeper.write(row.id, name, was, text, this.index());
     const names = this.fields().map((field) => field.name);
     const next = names[names.indexOf(name) + (onward === 'right' ? 1 : onward === 'left' ? -1 : 0)];
     if ((onward === 'right' || onward === 'left') && next !== undefined) this.open(next);

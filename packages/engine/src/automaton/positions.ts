@@ -1,0 +1,325 @@
+/**
+ * Which readers of a program may follow which, as words of bits. A reader is an instruction that reads one character; it follows
+ * another if it can be reached from behind it without reading. Long counted repeats make sets of thousands that follow each
+ * reader, so they are kept in three ways that each take some operations a word, whatever the counts:
+ *
+ * - _skips_: a reader after which the next one in order can come as well, whenever it can come itself. Of a set that has it, the
+ *   next one is told by carrying: `x?x?x?` is one addition.
+ * - _shifts_: readers that are followed by the one so many places farther, as most are by the next one, and as those of each
+ *   copy of a repeat are by those of the same copy.
+ * - _groups_: readers that lead to the same others, as all of `x{0,1000}` do to what comes after it.
+ *
+ * Source: V. Glushkov, "The abstract theory of automata", 1961 (positions); G. Navarro, M. Raffinot, "Fast and simple character
+ * classes and bounded gaps pattern matching", JCB 10(6), 2003 (optional characters by carrying).
+ */
+import { holds } from './alphabet.js';
+import { Op, type Program } from './program.js';
+
+/** Readers that lead to the one so many places farther. */
+interface Shift {
+  readonly by: number;
+  readonly mask: Uint32Array;
+}
+
+/** Readers that all lead to the same others. */
+interface Group {
+  readonly mask: Uint32Array;
+  readonly targets: Uint32Array;
+}
+
+/** What may follow, between two letters. */
+export interface Follow {
+  /** Of each instruction, the readers that can be reached from it, one after the other; and whether the end can. */
+  readonly reached: Uint32Array;
+  readonly ends: Uint8Array;
+  /** Readers that come first, without those that are told by the skips. */
+  readonly first: Uint32Array;
+  readonly skips: Uint32Array;
+  readonly shifts: readonly Shift[];
+  readonly groups: readonly Group[];
+  /** Readers after which the program has matched. */
+  readonly matching: Uint32Array;
+  /** The program matches without reading. */
+  readonly empty: boolean;
+}
+
+/** Offsets that fewer readers than this share are told by groups. */
+const FEW = 3;
+
+export class Positions {
+  /** The instruction of each reader. */
+  readonly readers: readonly number[];
+  /** The number of each instruction that is a reader; -1 of the others. */
+  readonly numbers: Int32Array;
+  /** Words of a set of readers. */
+  readonly words: number;
+  private readonly follows = new Map<number, Follow>();
+  private readonly asserts: boolean;
+  /** Whether some instruction leads without reading to one before it, as loops do. */
+  private readonly leadsBack: boolean;
+
+  constructor(private readonly program: Program) {
+    const { ops } = program;
+    this.numbers = new Int32Array(ops.length).fill(-1);
+    const readers: number[] = [];
+    ops.forEach((op, at) => {
+      if (op !== Op.Read && op !== Op.ReadFirst && op !== Op.ReadInside) return;
+      this.numbers[at] = readers.length;
+      readers.push(at);
+    });
+    this.readers = readers;
+    this.words = (readers.length + 32) >>> 5;
+    this.asserts = ops.includes(Op.Assert);
+    const { x, y } = program;
+    this.leadsBack = ops.some(
+      (op, at) => (op === Op.Split && (x[at] <= at || y[at] <= at)) || (op === Op.Assert && y[at] <= at),
+    );
+  }
+
+  /** What may follow between two letters. @param before, after bits of the letters, see `Alphabet` @param first see `holds` */
+  follow(before: number, after: number, first: boolean): Follow {
+    const key = this.asserts ? before * 16 + after * 2 + (first ? 1 : 0) : -1;
+    let follow = this.follows.get(key);
+    if (!follow) this.follows.set(key, (follow = this.worked(before, after, first)));
+    return follow;
+  }
+
+  private worked(before: number, after: number, first: boolean): Follow {
+    const { program, readers, words } = this;
+    const { reached, ends } = this.closures(before, after, first);
+    const of = (instruction: number): Uint32Array => reached.subarray(instruction * words, (instruction + 1) * words);
+    const followers = readers.map((at) => of(program.y[at]));
+    const start = of(program.start);
+    const skips = skipsOf([...followers, start], words);
+    const matching = new Uint32Array(words);
+    readers.forEach((at, reader) => {
+      if (ends[program.y[at]] !== 0) put(matching, reader);
+    });
+    const rest = followers.map((set) => without(set, skips));
+    return {
+      reached,
+      ends,
+      first: without(start, skips),
+      skips,
+      ...parted(rest, words),
+      matching,
+      empty: ends[program.start] !== 0,
+    };
+  }
+
+  /** Of each instruction, what can be reached from it without reading, itself included; from the last one on, until nothing is new. */
+  private closures(before: number, after: number, first: boolean): Pick<Follow, 'reached' | 'ends'> {
+    const { program, words, numbers } = this;
+    const { ops, x, y } = program;
+    const reached = new Uint32Array(ops.length * words);
+    const ends = new Uint8Array(ops.length);
+    for (let isNew = true, isFirst = true; isNew; isFirst = false) {
+      isNew = false;
+      for (let at = ops.length - 1; at >= 0; at--) {
+        const op = ops[at];
+        if (op === Op.Split) {
+          if (takeIn(reached, ends, words, at, x[at])) isNew = true;
+          if (takeIn(reached, ends, words, at, y[at])) isNew = true;
+        } else if (op === Op.Assert) {
+          if (holds(x[at], before, after, first) && takeIn(reached, ends, words, at, y[at])) isNew = true;
+        } else if (!isFirst) continue;
+        else if (op === Op.Match) ends[at] = 1;
+        else if (numbers[at] >= 0) reached[at * words + (numbers[at] >>> 5)] |= 1 << (numbers[at] & 31);
+        // Where all lead on to what stands behind them, nothing is new to those that have been looked at.
+      }
+      if (isFirst && !this.leadsBack) break;
+    }
+    return { reached, ends };
+  }
+}
+
+/** What can be reached from one instruction can be from another. @returns whether any of it is new */
+function takeIn(reached: Uint32Array, ends: Uint8Array, words: number, at: number, from: number): boolean {
+  let isNew = 0;
+  if (ends[from] > ends[at]) {
+    ends[at] = 1;
+    isNew = 1;
+  }
+  const [to, of] = [at * words, from * words];
+  for (let word = 0; word < words; word++) {
+    const more = reached[of + word] & ~reached[to + word];
+    reached[to + word] |= more;
+    isNew |= more;
+  }
+  return isNew !== 0;
+}
+
+function put(set: Uint32Array, reader: number): void {
+  set[reader >>> 5] |= 1 << (reader & 31);
+}
+
+/** Readers with which each set that has them has the next one as well. */
+function skipsOf(sets: readonly Uint32Array[], words: number): Uint32Array {
+  const bad = new Uint32Array(words);
+  const come = new Uint32Array(words);
+  for (const set of sets) {
+    let one = set[0];
+    for (let word = 0; word < words; word++) {
+      const after = word + 1 < words ? set[word + 1] : 0;
+      if (one !== 0) {
+        bad[word] |= one & ~((one >>> 1) | (after << 31));
+        come[word] |= one;
+      }
+      one = after;
+    }
+  }
+  return come.map((one, word) => one & ~bad[word]);
+}
+
+/** A set without the readers that are told by a skip before them. */
+function without(set: Uint32Array, skips: Uint32Array): Uint32Array {
+  const left = new Uint32Array(set.length);
+  let before = 0;
+  for (let word = 0; word < set.length; word++) {
+    const one = set[word];
+    const skipped = one & skips[word];
+    left[word] = one & ~((skipped << 1) | before);
+    before = skipped >>> 31;
+  }
+  return left;
+}
+
+function eachIn(set: Uint32Array, visit: (reader: number) => void): void {
+  for (let word = 0; word < set.length; word++)
+    for (let on = set[word]; on !== 0; on &= on - 1) visit((word << 5) + 31 - Math.clz32(on & -on));
+}
+
+/** @param followers of each reader */
+function parted(followers: readonly Uint32Array[], words: number): Pick<Follow, 'shifts' | 'groups'> {
+  const offsets = new Map<number, number>();
+  followers.forEach((set, reader) =>
+    eachIn(set, (to) => offsets.set(to - reader, (offsets.get(to - reader) ?? 0) + 1)),
+  );
+  const shifts = new Map<number, Uint32Array>();
+  const groups = new Map<string, Group>();
+  followers.forEach((set, reader) => {
+    let left: Uint32Array | undefined;
+    eachIn(set, (to) => {
+      const by = to - reader;
+      if (by !== 1 && offsets.get(by)! < FEW) return put((left ??= new Uint32Array(words)), to);
+      let mask = shifts.get(by);
+      if (!mask) shifts.set(by, (mask = new Uint32Array(words)));
+      put(mask, reader);
+    });
+    if (!left) return;
+    const key = left.join();
+    let group = groups.get(key);
+    if (!group) groups.set(key, (group = { mask: new Uint32Array(words), targets: left }));
+    put(group.mask, reader);
+  });
+  return { shifts: Array.from(shifts, ([by, mask]) => ({ by, mask })), groups: [...groups.values()] };
+}
+
+function meet(a: Uint32Array, b: Uint32Array): boolean {
+  for (let word = 0; word < a.length; word++) if ((a[word] & b[word]) !== 0) return true;
+  return false;
+}
+
+/** Puts `set & mask`, so many places farther, into `to`. */
+function shiftInto(to: Uint32Array, set: Uint32Array, mask: Uint32Array, by: number): void {
+  const words = to.length;
+  if (by >= 0) {
+    const [whole, bits] = [by >>> 5, by & 31];
+    let before = 0;
+    for (let word = 0; word + whole < words; word++) {
+      const on = set[word] & mask[word];
+      to[word + whole] |= bits === 0 ? on : (on << bits) | (before >>> (32 - bits));
+      before = on;
+    }
+    return;
+  }
+  const [whole, bits] = [-by >>> 5, -by & 31];
+  let after = 0;
+  for (let word = words - 1; word >= whole; word--) {
+    const on = set[word] & mask[word];
+    to[word - whole] |= bits === 0 ? on : (on >>> bits) | (after << (32 - bits));
+    after = on;
+  }
+}
+
+/** All readers that may come next once `from` have read; what `first` has comes as well. @param to written to */
+export function stepOn({ first, skips, shifts, groups }: Follow, from: Uint32Array, to: Uint32Array): void {
+  to.set(first);
+  for (let i = 0; i < shifts.length; i++) shiftInto(to, from, shifts[i].mask, shifts[i].by);
+  for (let i = 0; i < groups.length; i++)
+    if (meet(groups[i].mask, from)) for (let word = 0; word < to.length; word++) to[word] |= groups[i].targets[word];
+  // What is entered before a skip carries through it.
+  let carry = 0;
+  for (let word = 0; word < to.length; word++) {
+    const skip = skips[word];
+    if (skip === 0 && carry === 0) continue;
+    const sum = ((to[word] & skip) >>> 0) + (skip >>> 0) + carry;
+    to[word] |= sum ^ skip;
+    carry = sum > 0xffffffff ? 1 : 0;
+  }
+}
+
+/**
+ * All readers after which one of `to` may come, or the program has matched.
+ * @param from written to @param room as long, for what is worked out on the way
+ */
+export function stepBack(
+  { skips, shifts, groups, matching }: Follow,
+  to: Uint32Array,
+  from: Uint32Array,
+  room: Uint32Array,
+): void {
+  // A skip before what comes leads there, too.
+  let carry = 0;
+  for (let word = to.length - 1; word >= 0; word--) {
+    let skip = skips[word];
+    let on = to[word] | (carry & skip);
+    for (let by = 1; by < 32 && skip !== 0; by <<= 1) {
+      on |= skip & (on >>> by);
+      skip &= skip >>> by;
+    }
+    room[word] = on;
+    carry = (on & 1) << 31;
+  }
+  from.set(matching);
+  for (let i = 0; i < shifts.length; i++) {
+    const { by, mask } = shifts[i];
+    shiftBack(from, room, mask, by);
+  }
+  for (let i = 0; i < groups.length; i++)
+    if (meet(groups[i].targets, room))
+      for (let word = 0; word < from.length; word++) from[word] |= groups[i].mask[word];
+}
+
+/** Puts those of `mask` into `from` that are so many places before one of `to`. */
+function shiftBack(from: Uint32Array, to: Uint32Array, mask: Uint32Array, by: number): void {
+  const words = to.length;
+  const [whole, bits] = [Math.abs(by) >>> 5, Math.abs(by) & 31];
+  for (let word = 0; word < words; word++) {
+    const near = by >= 0 ? word + whole : word - whole;
+    if (near < 0 || near >= words) continue;
+    const far = by >= 0 ? near + 1 : near - 1;
+    const more = bits === 0 || far < 0 || far >= words ? 0 : to[far];
+    const on =
+      bits === 0
+        ? to[near]
+        : by >= 0
+          ? (to[near] >>> bits) | (more << (32 - bits))
+          : (to[near] << bits) | (more >>> (32 - bits));
+    from[word] |= on & mask[word];
+  }
+}
+
+/** Whether an instruction leads without reading to one of these readers, or to the end. @param at where they begin in `sets` */
+export function leadsTo(
+  { reached, ends }: Follow,
+  instruction: number,
+  sets: Uint32Array,
+  at: number,
+  words: number,
+): boolean {
+  if (ends[instruction] !== 0) return true;
+  for (let word = 0, from = instruction * words; word < words; word++)
+    if ((reached[from + word] & sets[at + word]) !== 0) return true;
+  return false;
+}
