@@ -201,7 +201,7 @@ export function questionOf(
   const names = (list: string | undefined): string[] | undefined =>
     list === undefined ? undefined : listed(list).map((name) => columnName(columns, name));
   return {
-    threaded: names(options.in) ?? box.threaded ?? columns.map(({ name }) => name),
+    threaded: names(options.in) ?? (box.everyColumn ? undefined : box.threaded) ?? columns.map(({ name }) => name),
     reading: chosen(READINGS, options.reading) ?? box.reading,
     need: chosen(NEEDS, options.need) ?? box.need,
     where: chosen(PLACES, options.where) ?? box.where,

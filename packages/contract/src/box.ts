@@ -101,6 +101,8 @@ export const sortLevelSchema = {
 export const questionProperties = {
   /** Names of the columns searched. */
   threaded: { type: 'array', maxItems: 500, items: columnName },
+  /** True to search every column, those too that are added or borrowed later; `threaded` does not count then. */
+  everyColumn: { type: 'boolean' },
   reading: readingSchema,
   need: { enum: ['every word', 'any word'] },
   where: {

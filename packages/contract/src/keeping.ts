@@ -9,7 +9,7 @@ export const keepBoxSchema = {
   type: 'object',
   additionalProperties: false,
   required: ['box'],
-  properties: { box: { ...boxSchema, required: ['format', 'version', 'name'] } },
+  properties: { box: { ...boxSchema, required: ['format', 'version', 'name'] }, who: whoSchema },
 } as const;
 
 export type KeepBox = FromSchema<typeof keepBoxSchema>;

@@ -70,6 +70,8 @@ export interface AnswerRow {
   readonly match: boolean;
   readonly cells: readonly string[];
   readonly marks: readonly MarkTuple[];
+  /** Names of the columns that it was hit in and that are not among those asked for, if there are any. */
+  readonly also?: readonly string[];
   /** Where the stored text is another than the shown one, and it was asked for: number of the column asked for, and the text. */
   readonly raw?: readonly (readonly [column: number, text: string])[];
   /** True if it is in the list only because it stays there. */

@@ -1,6 +1,7 @@
 import type { FromSchema } from 'json-schema-to-ts';
 import type { Box } from './box.js';
 import { columnSchema, presentPlaces, type Column } from './column.js';
+import { whoSchema } from './edit.js';
 import { LARGEST, LARGEST_NUMBER } from './limits.js';
 
 /** How a table was refreshed: what the next refresh begins with. */
@@ -63,6 +64,32 @@ export interface StoredBox {
   readonly box: Box;
 }
 
+/** What is told of a box that was saved or deleted to everybody who has its table open. */
+export interface BoxNews {
+  readonly box: number;
+  readonly version: number;
+  readonly who: string | null;
+  readonly deleted: boolean;
+}
+
+/** What would lack something if a table, or one of its columns, were not there. */
+export interface Dependents {
+  /** Boxes that look in it, show it, narrow or sort by it, and how often each was opened. */
+  readonly boxes: readonly { readonly id: number; readonly name: string; readonly opened: number }[];
+  /** Tables that borrow from it, and which columns. */
+  readonly borrowers: readonly { readonly id: number; readonly name: string; readonly columns: readonly string[] }[];
+}
+
+/** Query of a request for what depends on a table, or on one of its columns. */
+export const dependentsQuerySchema = {
+  type: 'object',
+  additionalProperties: false,
+  properties: { column: { type: 'string', minLength: 1, maxLength: 200 } },
+} as const;
+export interface DependentsQuery {
+  readonly column?: string;
+}
+
 /** What the shelf says of a box: enough for its sentence and to ask it, and no more. */
 export interface BoxSummary {
   readonly id: number;
@@ -75,6 +102,7 @@ export interface BoxSummary {
     | 'format'
     | 'version'
     | 'threaded'
+    | 'everyColumn'
     | 'reading'
     | 'need'
     | 'where'
@@ -157,6 +185,8 @@ export const refreshQuerySchema = {
     how: bringInQuerySchema.properties.how,
     /** Says what a refresh would do, and does nothing. */
     preview: { type: 'boolean', default: false },
+    /** Who does it. */
+    who: whoSchema,
     /** The change that the table has to be at, as a preview told it. */
     on: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER },
   },
@@ -170,6 +200,7 @@ export interface RefreshQuery {
   readonly unclear: 'refuse' | 'first' | 'leave';
   readonly how?: string;
   readonly preview: boolean;
+  readonly who?: string;
   readonly on?: number;
 }
 

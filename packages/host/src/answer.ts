@@ -74,7 +74,14 @@ export function* answerSteps(search: Search, asked: Asked): Generator<void, Sear
       return number === undefined ? [] : [[number, start, end, keyword] as const];
     });
     const { raw, left, ...rest } = row;
-    rows.push({ ...rest, marks, ...(request.raw && raw.length > 0 && { raw }), ...(left && { left }) });
+    const also = row.marks.length > marks.length ? elsewhere(search, row.marks, numberOf) : [];
+    rows.push({
+      ...rest,
+      marks,
+      ...(also.length > 0 && { also }),
+      ...(request.raw && raw.length > 0 && { raw }),
+      ...(left && { left }),
+    });
   }
   const notices: AnswerNotice[] = [];
   search.strands.forEach(({ parsed }, strand) => {
@@ -111,6 +118,17 @@ export function* answerSteps(search: Search, asked: Asked): Generator<void, Sear
     ...(places.length > 0 && { places: placesOf(search, list, places) }),
     ...(fresh.length > 0 && { fresh: freshOf(search, fresh) }),
   };
+}
+
+/** Names of the columns of marks that are not among those asked for, as far as they may be seen. */
+function elsewhere(
+  { table, question }: Search,
+  marks: readonly { readonly column: number }[],
+  asked: ReadonlyMap<number, number>,
+): string[] {
+  const columns = new Set(marks.map(({ column }) => column).filter((column) => !asked.has(column)));
+  const seen = [...columns].filter((column) => question.visible?.includes(column) ?? true);
+  return seen.map((column) => table.columns[column].name);
 }
 
 function placesOf({ table, view }: Search, list: Staying | undefined, ids: readonly number[]): (number | null)[] {

@@ -40,7 +40,9 @@ export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: W
   if (wire.flip && !scope.actions.includes('flip')) throw new OutOfScope('This box is not to be flipped.');
   const { pickers = [], sort = [] } = wire;
   const named = {
-    threaded: columnNumbers(columnsIn(columns, scope.searchable), wire.threaded),
+    threaded: wire.everyColumn
+      ? columns.flatMap((column, i) => (isThere(column, scope.searchable) ? [i] : []))
+      : columnNumbers(columnsIn(columns, scope.searchable), wire.threaded),
     pickers:
       pickers.length > 0 ? questionByName(columnsIn(columns, scope.narrowable), { threaded: [], pickers }).pickers : [],
     sort: sort.length > 0 ? questionByName(columnsIn(columns, scope.sortable), { threaded: [], sort }).sort : [],

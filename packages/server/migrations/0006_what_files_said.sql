@@ -16,6 +16,7 @@ CREATE TABLE "edit_keys" (
 	CONSTRAINT "edit_keys_table_id_key_pk" PRIMARY KEY("table_id","key")
 );
 --> statement-breakpoint
+ALTER TABLE "boxes" ADD COLUMN "opened" integer DEFAULT 0 NOT NULL;--> statement-breakpoint
 ALTER TABLE "changes" ADD COLUMN "pieces" integer DEFAULT 0 NOT NULL;--> statement-breakpoint
 ALTER TABLE "rows" ADD COLUMN "said" text;--> statement-breakpoint
 ALTER TABLE "tables" ADD COLUMN "refreshed_by" jsonb;--> statement-breakpoint

@@ -115,7 +115,7 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
     changeRoutes(data, follower),
     columnRoutes(data, follower),
     borrowingRoutes(data, threads),
-    boxRoutes(data.boxes),
+    boxRoutes(data, follower, log),
   ]) {
     app.use(router.routes());
     app.use(router.allowedMethods());

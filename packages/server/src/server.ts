@@ -4,6 +4,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { once } from 'node:events';
+import type { BoxNews } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import { Origins } from './access/origins.js';
 import type * as App from './app.js';
@@ -184,8 +185,22 @@ async function opening(embedded: Promise<Embedded> | undefined, url = ''): Promi
 
 /** What another server says of a table. What this one said itself it knows. */
 function heard(text: string, data: Data, follower: Follower): void {
-  const [, table, by] = /^\{"table":(\d+),"by":"([^"]+)"\}$/.exec(text) ?? [];
-  if (table !== undefined && by !== data.changes.name) void follower.catchUp(Number(table));
+  const { table, by, box } = readTold(text);
+  if (table === undefined || by === data.changes.name) return;
+  if (box) follower.box(table, box);
+  else void follower.catchUp(table);
+}
+
+/** Anybody on the database may say anything there. */
+function readTold(text: string): { table?: number; by?: string; box?: BoxNews } {
+  try {
+    const told = JSON.parse(text) as { table?: unknown; by?: unknown; box?: BoxNews } | null;
+    if (!Number.isSafeInteger(told?.table) || typeof told?.by !== 'string') return {};
+    const { box } = told;
+    return { table: told.table as number, by: told.by, ...(Number.isSafeInteger(box?.box) && { box }) };
+  } catch {
+    return {};
+  }
 }
 
 async function load(

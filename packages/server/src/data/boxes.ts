@@ -30,7 +30,19 @@ function withoutTyped(strands: Box['strands']): Box['strands'] {
 
 /** What the shelf says of a box. */
 function summaryOf({ box, ...stored }: StoredBox, columns: number): BoxSummary {
-  const { format, version, threaded, reading, need, where, case: letters, accents, strands, pickers } = box;
+  const {
+    format,
+    version,
+    threaded,
+    everyColumn,
+    reading,
+    need,
+    where,
+    case: letters,
+    accents,
+    strands,
+    pickers,
+  } = box;
   const asked = { strands: withoutTyped(strands), pickers };
   const whole = JSON.stringify(asked).length <= LONGEST_ASKED;
   const { effect, flip, grain, nothingTyped, searches, edited, sort } = box;
@@ -40,6 +52,7 @@ function summaryOf({ box, ...stored }: StoredBox, columns: number): BoxSummary {
       format,
       version,
       threaded,
+      everyColumn,
       reading,
       need,
       where,
@@ -89,6 +102,23 @@ export class Boxes {
   async add(tableId: number, name: string, definition: Box): Promise<StoredBox> {
     const [box] = await this.db.insert(boxes).values({ tableId, name, definition }).returning();
     return storedBox(box);
+  }
+
+  /** Boxes of a table, with how often each was opened. */
+  async ofTable(tableId: number): Promise<{ id: number; name: string; opened: number; box: Box }[]> {
+    return this.db
+      .select({ id: boxes.id, name: boxes.name, opened: boxes.opened, box: boxes.definition })
+      .from(boxes)
+      .where(and(eq(boxes.tableId, tableId), isNull(boxes.deletedAt)))
+      .orderBy(asc(boxes.id));
+  }
+
+  /** A box was opened. */
+  async wasOpened(id: number): Promise<void> {
+    await this.db
+      .update(boxes)
+      .set({ opened: sql`${boxes.opened} + 1` })
+      .where(eq(boxes.id, id));
   }
 
   /** @returns undefined if the box is not there, or not in one of those versions any more */

@@ -7,6 +7,7 @@ import {
   type ChangeKind,
   type Clash,
   type Column,
+  type BoxNews,
   type EditRequest,
   type RefreshedBy,
   type RowChange,
@@ -87,6 +88,11 @@ export class Changes {
   /** Tells whoever follows the database that a table is not what it was. */
   async tell(tableId: number): Promise<void> {
     await this.committing.tell(tableId);
+  }
+
+  /** The same of a box on a table. */
+  async tellBox(tableId: number, box: BoxNews): Promise<void> {
+    await this.committing.tell(tableId, undefined, box);
   }
 
   private get db(): Database['db'] {

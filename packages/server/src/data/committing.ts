@@ -4,7 +4,7 @@
  */
 import { randomUUID } from 'node:crypto';
 import { and, eq, isNull, sql } from 'drizzle-orm';
-import type { Change, ChangeCounts, ChangeKind, Column, RowChange } from '@usual-needle/contract';
+import type { BoxNews, Change, ChangeCounts, ChangeKind, Column, RowChange } from '@usual-needle/contract';
 import type { Database } from './database.js';
 import { cellsSize, cutBySize, pieced, writePieces } from './logged-rows.js';
 import { CHANNEL } from './notices.js';
@@ -172,7 +172,8 @@ export class Committing {
   }
 
   /** Tells whoever follows the database that a table is not what it was; of a change once it is committed. */
-  async tell(tableId: number, by: Pick<Transaction, 'execute'> = this.database.db): Promise<void> {
-    await by.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify({ table: tableId, by: this.name })})`);
+  async tell(tableId: number, by: Pick<Transaction, 'execute'> = this.database.db, box?: BoxNews): Promise<void> {
+    const told = { table: tableId, by: this.name, ...(box && { box }) };
+    await by.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify(told)})`);
   }
 }

@@ -144,6 +144,8 @@ export const boxes = pgTable(
     definition: jsonb('definition').$type<Box>().notNull(),
     version: integer('version').notNull().default(1),
     changedAt: moment('changed_at').notNull().defaultNow(),
+    /** How often it was opened. */
+    opened: integer('opened').notNull().default(0),
     /** A deleted box stays for some days, so that deleting can be undone. */
     deletedAt: moment('deleted_at'),
   },

@@ -12,12 +12,18 @@ export interface Places {
  * Names of the file's columns, with those that were called otherwise at the last refresh called so again.
  * @param chosen as they are chosen this time, which goes before what was remembered
  */
-export function remembered(table: TableSummary, inFile: readonly string[], chosen: readonly string[]): string[] {
+export function remembered(
+  table: TableSummary,
+  inFile: readonly string[],
+  chosen: readonly string[],
+  choices: FileChoices,
+): string[] {
   const before = new Map((table.refreshedBy?.columns ?? []).map(({ file, table: name }) => [file, name]));
   const isTaken = (name: string): boolean =>
     chosen.some((one) => columnAt(table.columns, one) === columnAt(table.columns, name));
   return chosen.map((name, i) => {
-    const was = name === inFile[i] && columnAt(table.columns, name) < 0 ? before.get(name) : undefined;
+    const isFree = choices.columns?.[i]?.name === undefined && name === inFile[i];
+    const was = isFree && columnAt(table.columns, name) < 0 ? before.get(name) : undefined;
     return was !== undefined && columnAt(table.columns, was) >= 0 && !isTaken(was) ? was : name;
   });
 }

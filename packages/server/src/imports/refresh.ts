@@ -100,7 +100,7 @@ export async function planRefresh(
 ): Promise<RefreshPlan> {
   const file = await readFile(bytes, { choices, hints });
   const places = keyPlaces(table, by.key);
-  const names = remembered(table, file.columns, chosenNames(file.columns, choices));
+  const names = remembered(table, file.columns, chosenNames(file.columns, choices), choices);
   const { ofTable, added } = placesOf(table, names, choices);
   for (const i of places)
     if (ofTable[i] < 0) throw new FileProblem(`The file has no column “${table.columns[i].name}”, which is the key.`);

@@ -51,6 +51,8 @@ export class Feed {
     response: ServerResponse,
     missed: () => Promise<readonly Told[]>,
   ): Promise<void> {
+    // Whoever left before it was begun is not here, and nothing would say so later.
+    if (response.destroyed || response.closed) return;
     response.writeHead(200, {
       'Content-Type': 'text/event-stream; charset=utf-8',
       'Cache-Control': 'no-store',

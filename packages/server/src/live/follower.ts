@@ -3,7 +3,7 @@
  * threads and then told to the open sheets, change after change, none left out and none told twice.
  */
 import type { ServerResponse } from 'node:http';
-import { NEWS_ROWS, type Change, type ChangeNews } from '@usual-needle/contract';
+import { NEWS_ROWS, type BoxNews, type Change, type ChangeNews } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import type { Tables } from '../data/tables.js';
 import type { SearchThreads } from '../threads/search-threads.js';
@@ -161,6 +161,11 @@ export class Follower {
         number: change.number,
       }));
     });
+  }
+
+  /** Tells the sheets on a table of a box of it that was saved or deleted. */
+  box(table: number, news: BoxNews): void {
+    this.feed.tell(table, eventText('box', news));
   }
 
   /** Tells the sheets on a table that it has been deleted. */

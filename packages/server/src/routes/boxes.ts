@@ -1,8 +1,10 @@
 /** /api/boxes: the boxes that are kept: reading, changing, deleting one, and bringing a deleted one back. */
 import Router from '@koa/router';
-import { isAllStorable, keepBoxSchema, type KeepBox, type StoredBox } from '@usual-needle/contract';
+import { isAllStorable, keepBoxSchema, type BoxNews, type KeepBox, type StoredBox } from '@usual-needle/contract';
 import type { Context } from 'koa';
-import type { Boxes } from '../data/boxes.js';
+import type { Logger } from 'pino';
+import type { Data } from '../data/data.js';
+import type { Follower } from '../live/follower.js';
 import { idOf } from './ids.js';
 import { HttpProblem, NotThere } from './http-problem.js';
 import { bodyOf } from './validate.js';
@@ -21,14 +23,24 @@ export function boxOf(body: unknown): KeepBox['box'] & { name: string } {
   return box;
 }
 
+function whoOf(body: unknown): string | null {
+  return valid(body).who?.trim() || null;
+}
+
 export function sendBox(ctx: Context, box: StoredBox): void {
   setVersion(ctx, box.version);
   ctx.body = box;
 }
 
-export function boxRoutes(boxes: Boxes): Router {
+export function boxRoutes({ boxes, changes }: Data, follower: Follower, log: Logger): Router {
   const router = new Router({ prefix: '/api/boxes' });
 
+  /** Tells everybody who has the table open, on this server and on others. */
+  const tell = async ({ id, tableId, version }: StoredBox, who: string | null, deleted: boolean): Promise<void> => {
+    const news: BoxNews = { box: id, version, who, deleted };
+    follower.box(tableId, news);
+    await changes.tellBox(tableId, news);
+  };
   const missing = (): HttpProblem => new NotThere('box');
   /** Why a box was not changed: it has gone, or somebody else has changed it. */
   const refusal = async (id: number): Promise<HttpProblem> => ((await boxes.find(id)) ? clash('box') : missing());
@@ -36,6 +48,9 @@ export function boxRoutes(boxes: Boxes): Router {
   router.get('/:id', async (ctx) => {
     const box = await boxes.find(idOf(ctx, 'box'));
     if (!box) throw missing();
+    // By a person, as their page says; a program only reads it.
+    if (ctx.query['opens'] !== undefined)
+      boxes.wasOpened(box.id).catch((error: unknown) => log.warn({ err: error }, 'an opening was not counted'));
     sendBox(ctx, box);
   });
 
@@ -45,12 +60,15 @@ export function boxRoutes(boxes: Boxes): Router {
     const box = boxOf(ctx.request.body);
     const changed = await boxes.change(id, versions, box.name, box);
     if (!changed) throw await refusal(id);
+    await tell(changed, whoOf(ctx.request.body), false);
     sendBox(ctx, changed);
   });
 
   router.delete('/:id', async (ctx) => {
     const id = idOf(ctx, 'box');
-    if (!(await boxes.delete(id, versionsOf(ctx)))) throw await refusal(id);
+    const deleted = await boxes.delete(id, versionsOf(ctx));
+    if (!deleted) throw await refusal(id);
+    await tell(deleted, null, true);
     ctx.status = 204;
   });
 

@@ -4,6 +4,7 @@ import Router from '@koa/router';
 import {
   bringInQuerySchema,
   copyQuerySchema,
+  dependentsQuerySchema,
   earlierRequestSchema,
   explainRequestSchema,
   isAllStorable,
@@ -20,6 +21,8 @@ import {
   toldTable,
   type BringInQuery,
   type CopyQuery,
+  type Dependents,
+  type DependentsQuery,
   type EarlierRequest,
   type Change,
   type ExplainRequest,
@@ -46,6 +49,7 @@ import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
 import { copyOf, type Filled } from './copy.js';
+import { dependentsOf } from './dependents.js';
 import { noChange, noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { incomingOf } from './incoming.js';
@@ -57,6 +61,7 @@ const bringInQuery = queryOf<BringInQuery>(bringInQuerySchema);
 const refreshQuery = queryOf<RefreshQuery>(refreshQuerySchema);
 const tableChange = bodyOf<TableChange>(tableChangeSchema);
 const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
+const dependentsQuery = queryOf<DependentsQuery>(dependentsQuerySchema);
 const earlierRequest = bodyOf<EarlierRequest>(earlierRequestSchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
 const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
@@ -114,10 +119,27 @@ export function tableRoutes(
     ctx.body = toldTable(changed);
   });
 
+  router.get('/:id/dependents', async (ctx) => {
+    const { column } = dependentsQuery(ctx.query);
+    const { id } = await find(ctx);
+    ctx.set('Cache-Control', 'no-cache');
+    ctx.body = dependentsOf(id, column, await tables.list(), await boxes.ofTable(id)) satisfies Dependents;
+  });
+
   router.put('/:id/rows', async (ctx) => {
     const { query } = ctx;
     const listed = { key: [query['key'] ?? []].flat(), except: [query['except'] ?? []].flat() };
-    const { key = [], gone, clashes, except = [], unclear, how, preview, on } = refreshQuery({ ...query, ...listed });
+    const {
+      key = [],
+      gone,
+      clashes,
+      except = [],
+      unclear,
+      how,
+      preview,
+      who,
+      on,
+    } = refreshQuery({ ...query, ...listed });
     const table = await find(ctx);
     if (on !== undefined && table.change !== on) throw clash('table');
     const { Clashing, planRefresh } = await import('../imports/refresh.js');
@@ -130,7 +152,7 @@ export function tableRoutes(
     });
     const columns = plan.told.matched.map(({ file, table: name }) => ({ file, table: name }));
     const isSame = plan.edits.length === 0 && !plan.columns;
-    const done = preview || isSame ? undefined : await refreshed(table, plan, { key: [...key], gone, columns });
+    const done = preview || isSame ? undefined : await refreshed(table, plan, { key: [...key], gone, columns }, who);
     const { rows, ...counts } = plan.told;
     ctx.body = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change } satisfies Refresh;
   });
@@ -139,9 +161,10 @@ export function tableRoutes(
     table: TableSummary,
     { edits, columns }: RefreshPlan,
     refreshedBy: RefreshedBy,
+    who: string | undefined,
   ): Promise<Change> => {
     const change = await changes
-      .edit(table.id, 'refreshed', edits, { columns, on: table.change, refreshedBy })
+      .edit(table.id, 'refreshed', edits, { who, columns, on: table.change, refreshedBy })
       .catch((error: unknown) => {
         throw error instanceof RowClash ? clash('table') : error;
       });

@@ -94,7 +94,8 @@ export class BringIn {
   protected readonly canBring = computed(() => {
     const look = this.look();
     if (!look || !this.looking.settled() || this.progress() || this.looking.failed() !== '') return false;
-    return this.tableId() === undefined ? this.name().trim() !== '' : this.refreshing.plan() !== undefined;
+    if (this.tableId() === undefined) return this.name().trim() !== '';
+    return this.refreshing.plan() !== undefined && !this.refreshing.unsettled();
   });
   protected readonly places = computed(() => this.look()?.places ?? []);
   protected readonly placeNumbers = computed(() => this.places().map((_, i) => i));
@@ -177,6 +178,17 @@ export class BringIn {
       to.kind === undefined ? { kind, dateOrder, decimal } : { kind, dateOrder: to.dateOrder, decimal: to.decimal };
     columns[i] = JSON.parse(JSON.stringify({ ...others, ...reads })) as (typeof columns)[number];
     this.choose({ columns });
+  }
+
+  /** A column of the file is one of the table's, or one of its own. @param name as it is called in the file, or was chosen to be */
+  protected matchColumn(name: string, to: string): void {
+    const at = this.look()?.columns.findIndex((one) => one.name === name || one.column.name === name) ?? -1;
+    if (at >= 0) this.chooseColumn(at, { name: to });
+  }
+
+  protected leaveColumnOut(name: string): void {
+    const at = this.look()?.columns.findIndex((one) => one.column.name === name) ?? -1;
+    if (at >= 0) this.chooseColumn(at, { take: false });
   }
 
   protected take({ change }: WayOut): void {

@@ -6,7 +6,8 @@ import { Api } from '../services/api';
 import { Refreshing } from './refreshing';
 import { DELIMITER_NAMES, encodingWords } from './words';
 
-export type Setting = 'format' | 'encoding' | 'header' | 'sheet' | 'columns' | 'into' | 'name' | 'key' | 'gone';
+export type Setting =
+  'format' | 'encoding' | 'header' | 'sheet' | 'columns' | 'into' | 'name' | 'key' | 'gone' | 'clashes' | 'unclear';
 
 interface Choice {
   readonly words: string;
@@ -145,6 +146,18 @@ export class FileSettings {
           words: fate === 'keep' ? 'keeps rows that are gone' : 'removes rows that are gone',
           is: this.refreshing.gone() === fate,
           does: () => this.refreshing.gone.set(fate),
+        }));
+      case 'clashes':
+        return (['ours', 'theirs'] as const).map((whose) => ({
+          words: whose === 'ours' ? 'what was written here stands' : 'what the file says is taken',
+          is: this.refreshing.clashes() === whose && this.refreshing.except().size === 0,
+          does: () => this.refreshing.chooseClashes(whose),
+        }));
+      case 'unclear':
+        return (['first', 'leave'] as const).map((way) => ({
+          words: way === 'first' ? 'takes the first of each' : 'leaves them as they are here',
+          is: this.refreshing.unclear() === way,
+          does: () => this.refreshing.unclear.set(way),
         }));
       default:
         return [];

@@ -13,6 +13,12 @@ const PLAN: Refresh = {
     { name: 'Status', kind: 'choice' },
   ],
   missing: ['Thing'],
+  matched: [],
+  fresh: [],
+  mended: 0,
+  clashing: 1,
+  clashes: [{ row: 7, key: '7', column: 'Thing', said: 'hat', theirs: 'cap', ours: 'hats', taken: 'ours' }],
+  unclear: { file: 1, table: 0, rows: [{ where: 'file', why: 'blank', at: 4, key: '', cells: ['', 'key', ''] }] },
   rows: [
     { what: 'changed', before: ['1', 'hat', 'Held'], after: ['1', 'hat', 'Returned'] },
     { what: 'changed', before: ['2', 'key', ''], after: ['2', 'key', 'Held'] },
@@ -51,5 +57,10 @@ describe('what a refresh would do, row by row', () => {
     expect(texts('.differs span')).toEqual(['Returned', 'Held']);
     choose('gone');
     expect(texts('td')).toEqual(['No row is gone.']);
+    choose('clashing');
+    expect(texts('td')).toEqual(['7', 'Thing', 'hat', 'hats', 'cap']);
+    expect(texts('[aria-pressed="true"]')).toEqual(['hats']);
+    choose('unclear');
+    expect(texts('td')).toEqual(['line 4 of the file', 'its key is blank', '', 'key', '']);
   });
 });

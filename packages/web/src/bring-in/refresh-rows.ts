@@ -1,8 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
-import type { Refresh, RefreshRow } from '@usual-needle/contract';
+import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import type { Refresh, RefreshClash, RefreshRow } from '@usual-needle/contract';
 import { counted } from '../services/numbers';
 
 const WHATS = ['added', 'changed', 'gone'] as const;
+/** What is shown: rows of one sort, cells changed on both sides, or rows that their key does not tell. */
+type Which = RefreshRow['what'] | 'clashing' | 'unclear';
 
 /** What a refresh would do, row by row: cells as they were and as they will be. */
 @Component({
@@ -19,35 +21,96 @@ const WHATS = ['added', 'changed', 'gone'] as const;
       }
     </div>
     <div class="scroll" tabindex="0">
-      <table class="preview">
-        <thead>
-          <tr>
-            @for (at of order(); track at) {
-              <th scope="col">{{ plan().columns[at].name }}</th>
+      @if (which() === 'clashing') {
+        <table class="preview">
+          <thead>
+            <tr>
+              <th scope="col">Row</th>
+              <th scope="col">Column</th>
+              <th scope="col">The last file said</th>
+              <th scope="col">Ours</th>
+              <th scope="col">The file’s</th>
+            </tr>
+          </thead>
+          <tbody>
+            @for (clash of plan().clashes; track clash.row + ':' + clash.column) {
+              <tr>
+                <td>{{ clash.key }}</td>
+                <td>{{ clash.column }}</td>
+                <td class="said">{{ clash.said || 'blank' }}</td>
+                @for (whose of sides; track whose) {
+                  <td [class.differs]="clash.taken === whose">
+                    <button
+                      type="button"
+                      class="side"
+                      [attr.aria-pressed]="clash.taken === whose"
+                      (click)="taken.emit({ row: clash.row, column: clash.column, whose })"
+                    >
+                      {{ clash[whose] || 'blank' }}
+                    </button>
+                  </td>
+                }
+              </tr>
             }
-          </tr>
-        </thead>
-        <tbody>
-          @for (row of rows(); track $index) {
-            <tr [class]="row.what">
-              @for (cell of row.cells; track $index) {
-                <td [class.differs]="cell.differs">
-                  @if (cell.before !== cell.after && cell.before !== '') {
-                    <del>{{ cell.before }}</del>
-                  }
-                  @if (cell.before === cell.after || cell.after !== '') {
-                    <span>{{ cell.after }}</span>
-                  }
-                </td>
+          </tbody>
+        </table>
+        @if (plan().clashing > plan().clashes.length) {
+          <p class="more">The first {{ plan().clashes.length }} are shown; the others follow the sentence.</p>
+        }
+      } @else if (which() === 'unclear') {
+        <table class="preview">
+          <thead>
+            <tr>
+              <th scope="col">Where</th>
+              <th scope="col">Why</th>
+              @for (column of plan().columns; track $index) {
+                <th scope="col">{{ column.name }}</th>
               }
             </tr>
-          } @empty {
+          </thead>
+          <tbody>
+            @for (row of plan().unclear.rows; track $index) {
+              <tr>
+                <td>{{ row.where === 'file' ? 'line ' + row.at + ' of the file' : 'here' }}</td>
+                <td>{{ row.why === 'blank' ? 'its key is blank' : 'its key stands in a row before it' }}</td>
+                @for (cell of row.cells; track $index) {
+                  <td>{{ cell }}</td>
+                }
+              </tr>
+            }
+          </tbody>
+        </table>
+      } @else {
+        <table class="preview">
+          <thead>
             <tr>
-              <td [attr.colspan]="plan().columns.length">No row is {{ which() }}.</td>
+              @for (at of order(); track at) {
+                <th scope="col">{{ plan().columns[at].name }}</th>
+              }
             </tr>
-          }
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            @for (row of rows(); track $index) {
+              <tr [class]="row.what">
+                @for (cell of row.cells; track $index) {
+                  <td [class.differs]="cell.differs">
+                    @if (cell.before !== cell.after && cell.before !== '') {
+                      <del>{{ cell.before }}</del>
+                    }
+                    @if (cell.before === cell.after || cell.after !== '') {
+                      <span>{{ cell.after }}</span>
+                    }
+                  </td>
+                }
+              </tr>
+            } @empty {
+              <tr>
+                <td [attr.colspan]="plan().columns.length">No row is {{ which() }}.</td>
+              </tr>
+            }
+          </tbody>
+        </table>
+      }
     </div>
   `,
   styles: `
@@ -92,20 +155,49 @@ const WHATS = ['added', 'changed', 'gone'] as const;
       color: var(--soft-ink);
       text-decoration-color: var(--thread);
     }
-    .gone {
+    .gone,
+    .said,
+    .more {
       color: var(--soft-ink);
+    }
+    .more {
+      padding: 8px 14px;
+    }
+    .side {
+      padding: 2px 8px;
+      border: 1px solid var(--hairline);
+      border-radius: 6px;
+      background: none;
+      color: var(--ink);
+      font: inherit;
+      text-align: left;
+    }
+    .side[aria-pressed='true'] {
+      border-color: var(--thread);
+      font-weight: 650;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RefreshRows {
   readonly plan = input.required<Refresh>();
-  private readonly chosen = signal<RefreshRow['what'] | undefined>(undefined);
+  /** Whose value a clash is settled by. */
+  readonly taken = output<{ readonly row: number; readonly column: string; readonly whose: RefreshClash['taken'] }>();
+  protected readonly sides = ['ours', 'theirs'] as const;
+  private readonly chosen = signal<Which | undefined>(undefined);
   protected readonly which = Object.assign(
-    computed(() => this.chosen() ?? WHATS.find((what) => this.plan()[what] > 0) ?? 'changed'),
-    { set: (what: RefreshRow['what']) => this.chosen.set(what) },
+    computed<Which>(() => this.chosen() ?? WHATS.find((what) => this.plan()[what] > 0) ?? 'changed'),
+    { set: (what: Which) => this.chosen.set(what) },
   );
-  protected readonly counts = computed(() => WHATS.map((what) => ({ what, count: counted(this.plan()[what]) })));
+  protected readonly counts = computed(() => {
+    const { clashing, unclear } = this.plan();
+    const odd = unclear.file + unclear.table;
+    return [
+      ...WHATS.map((what) => ({ what: what as Which, count: counted(this.plan()[what]) })),
+      ...(clashing > 0 ? [{ what: 'clashing' as const, count: counted(clashing) }] : []),
+      ...(odd > 0 ? [{ what: 'unclear' as const, count: counted(odd) }] : []),
+    ];
+  });
   /** Places of the columns: behind the first, which tells the row, those that differ come before the others. */
   protected readonly order = computed(() => {
     const all = this.plan().columns.map((_, i) => i);

@@ -3,7 +3,8 @@ import { columnAt, type FileChoices, type Refresh, type TableSummary } from '@us
 import type { Look } from '@usual-needle/formats';
 import type { Subscription } from 'rxjs';
 import { errorWords } from '../common/error-words';
-import { counted, rowsCounted } from '../services/numbers';
+import { counted, plural, rowsCounted } from '../services/numbers';
+import { Person } from '../services/person';
 import { likeness } from './likeness';
 import { sentChoices } from './sent-choices';
 import { Upload } from './upload';
@@ -17,7 +18,13 @@ const ALIKE = 0.4;
 @Injectable()
 export class Refreshing {
   private readonly upload = inject(Upload);
+  private readonly person = inject(Person);
   readonly gone = signal<'keep' | 'remove'>('keep');
+  /** Whose stands of a cell that was changed here and in the file; and cells for which it is the other's, as `row:column`. */
+  readonly clashes = signal<'ours' | 'theirs'>('ours');
+  readonly except = signal<ReadonlySet<string>>(new Set());
+  /** What becomes of rows whose key does not tell them; to be settled where there are such. */
+  readonly unclear = signal<'refuse' | 'first' | 'leave'>('refuse');
   private readonly chosenKey = signal<readonly string[] | undefined>(undefined);
   private readonly offeredKey = signal<readonly string[]>([]);
   readonly key = computed(() => this.chosenKey() ?? this.offeredKey());
@@ -31,16 +38,55 @@ export class Refreshing {
   readonly byWords = computed(() => (this.key().length === 0 ? 'by their places' : `by ${this.key().join(' and ')}`));
   readonly words = computed(() => {
     const plan = this.plan();
-    if (!plan) return { does: '.', gone: '', rest: '' };
+    if (!plan) return { does: '.', gone: '', rest: '', mended: '', clashing: '', unclear: '' };
     return {
       does: `: adds ${counted(plan.added)}, changes ${rowsCounted(plan.changed)},`,
       gone: `${counted(plan.gone)} that ${plan.gone === 1 ? 'is' : 'are'} gone,`,
       rest: `leaves ${counted(plan.unchanged)} as ${plan.unchanged === 1 ? 'it is' : 'they are'}.`,
+      mended:
+        plan.mended === 0
+          ? ''
+          : `Leaves ${plural(plan.mended, 'cell')} as ${plan.mended === 1 ? 'it was' : 'they were'} mended here.`,
+      clashing:
+        plan.clashing === 0
+          ? ''
+          : `${plural(plan.clashing, 'cell')} ${plan.clashing === 1 ? 'was' : 'were'} changed here and in the file:`,
+      unclear: unclearWords(plan, this.key()),
     };
+  });
+  /** What is said of whose stands. */
+  readonly clashWords = computed(() => {
+    const { size } = this.except();
+    const own = this.clashes() === 'ours' ? 'ours stand' : 'the file’s are taken';
+    return size === 0 ? own : `${own}, but for ${counted(size)}`;
+  });
+  readonly unclearWords = computed(
+    () =>
+      ({ refuse: 'are to be settled', first: 'the first of each is taken', leave: 'are left as they are here' })[
+        this.unclear()
+      ],
+  );
+  /** Whether there is something to settle first. */
+  readonly unsettled = computed(() => {
+    const unclear = this.plan()?.unclear;
+    return unclear !== undefined && unclear.file + unclear.table > 0 && this.unclear() === 'refuse';
   });
 
   constructor() {
     inject(DestroyRef).onDestroy(() => this.asking?.unsubscribe());
+  }
+
+  chooseClashes(whose: 'ours' | 'theirs'): void {
+    this.clashes.set(whose);
+    this.except.set(new Set());
+  }
+
+  /** Of one clash, whose is taken. */
+  take(row: number, column: string, whose: 'ours' | 'theirs'): void {
+    const next = new Set(this.except());
+    if (whose === this.clashes()) next.delete(`${row}:${column}`);
+    else next.add(`${row}:${column}`);
+    this.except.set(next);
   }
 
   chooseKey(names: readonly string[]): void {
@@ -60,8 +106,12 @@ export class Refreshing {
     const query = new URLSearchParams({
       gone: this.gone(),
       how: JSON.stringify(sentChoices(look, choices)),
+      clashes: this.clashes(),
+      unclear: this.unclear(),
+      ...this.person.asWho(),
     });
     for (const key of this.key()) query.append('key', key);
+    for (const cell of this.except()) query.append('except', cell);
     const plan = this.plan();
     if (preview) query.set('preview', 'true');
     else if (plan) query.set('on', String(plan.change));
@@ -71,8 +121,11 @@ export class Refreshing {
   /** Asks what it would do, if that is not what was asked last. */
   ask(file: File, table: TableSummary, look: Look, choices: FileChoices): void {
     const common = this.common(look, table);
-    const key = common.find((name) => KEYS.test(name));
-    if (this.chosenKey() === undefined) this.offeredKey.set(key === undefined ? [] : [key]);
+    // As it was done the last time, where the file has those columns.
+    const before = table.refreshedBy?.key.filter((name) => common.includes(name)) ?? [];
+    const likely = common.find((name) => KEYS.test(name));
+    const key = before.length > 0 ? before : likely === undefined ? [] : [likely];
+    if (this.chosenKey() === undefined) this.offeredKey.set(key);
     this.alike.set(alikeIn(look, table, common));
     const address = this.address(table, look, choices, true);
     const asked = `${file.name} ${file.size} ${file.lastModified} ${address}`;
@@ -92,6 +145,13 @@ export class Refreshing {
       },
     });
   }
+}
+
+function unclearWords({ unclear: { file, table } }: Refresh, key: readonly string[]): string {
+  if (file + table === 0) return '';
+  const where = file === 0 ? 'here' : table === 0 ? 'of the file' : 'of the file and here';
+  const have = file + table === 1 ? 'has' : 'have';
+  return `${rowsCounted(file + table)} ${where} ${have} a blank or repeated ${key.join(' and ')}, and`;
 }
 
 function alikeIn(look: Look, table: TableSummary, common: readonly string[]) {

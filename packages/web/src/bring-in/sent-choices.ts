@@ -7,9 +7,10 @@ import type { Look } from '@usual-needle/formats';
  */
 export function sentChoices(look: Look, choices: FileChoices): FileChoices {
   const { format, delimiter, encoding, header, sheet } = look.found;
-  const columns = look.columns.map(({ column, name, taken }) => ({
+  const columns = look.columns.map(({ column, name, taken }, i) => ({
     ...(taken ? {} : { take: false }),
-    ...(column.name !== name && { name: column.name }),
+    // A name that was chosen is sent though it is the file's: what was chosen at an earlier refresh does not count then.
+    ...((column.name !== name || choices.columns?.[i]?.name !== undefined) && { name: column.name }),
     kind: column.kind,
     ...(column.dateOrder && { dateOrder: column.dateOrder }),
     ...(column.decimal && { decimal: column.decimal }),

@@ -48,7 +48,8 @@ export function withoutTexts(box: Box): Box {
 export function questionOf(box: Box): WireQuestion {
   const { need, where, case: letters, accents, effect, nothingTyped, reading, flip, pickers, sort, threaded } = box;
   return {
-    threaded: [...(threaded ?? [])],
+    threaded: box.everyColumn ? [] : [...(threaded ?? [])],
+    ...(box.everyColumn && { everyColumn: true }),
     strands: [...strandsOf(box)],
     need,
     where,

@@ -31,7 +31,7 @@ describe('the sentence', () => {
   it('reads as English in every combination, each with a sentence of its own', () => {
     const said = new Set<string>();
     let count = 0;
-    for (const threaded of [[], ['A'], ['A', 'B'], ['A', 'B', 'C', 'D']]) {
+    for (const places of [{}, { threaded: ['A'] }, { threaded: ['A', 'B'] }, { everyColumn: true }]) {
       for (const need of CHOICES.need) {
         for (const where of CHOICES.where) {
           for (const care of CHOICES.care) {
@@ -49,7 +49,7 @@ describe('the sentence', () => {
                     })),
                   ]) {
                     const box = {
-                      threaded,
+                      ...places,
                       ...need.change,
                       ...where.change,
                       ...care.change,

@@ -97,14 +97,17 @@ function editedRow(box: Box): Phrase[] {
   return [{ text: '; an edited row ' }, { text: chosen(box, 'edited').text, sets: 'edited' }];
 }
 
+/** Where a box looks. Every column is meant: those too that come later; all that there are now are named like others. */
+function placesOf({ everyColumn, threaded = [] }: Box): string {
+  return everyColumn ? 'every column' : threaded.length === 0 ? 'no column' : shortened(threaded);
+}
+
 /**
  * The sentence that states the whole definition.
  * @param columnCount how many columns the table has @param shown how many of them the box shows
  */
 export function sentence(box: Box, columnCount: number, shown = box.columns?.length ?? columnCount): Phrase[] {
-  const threaded = box.threaded ?? [];
-  const places =
-    threaded.length === 0 ? 'no column' : threaded.length === columnCount ? 'every column' : shortened(threaded);
+  const places = placesOf(box);
   return [
     { text: 'Looks in ' },
     { text: places, sets: 'threaded' },
@@ -128,9 +131,6 @@ export function sentence(box: Box, columnCount: number, shown = box.columns?.len
 }
 
 /** The sentence in short, as the shelf has it: where it looks, and what it does. */
-export function shortSentence(box: Box, columnCount: number): string {
-  const threaded = box.threaded ?? [];
-  const places =
-    threaded.length === columnCount ? 'every column' : threaded.length === 0 ? 'no column' : shortened(threaded);
-  return `Looks in ${places}. ${chosen(box, 'effect').text}.`;
+export function shortSentence(box: Box): string {
+  return `Looks in ${placesOf(box)}. ${chosen(box, 'effect').text}.`;
 }

@@ -3,6 +3,7 @@ import { Injectable, inject } from '@angular/core';
 import type {
   Box,
   Change,
+  Dependents,
   ChangeList,
   ColumnChange,
   ColumnsRequest,
@@ -95,8 +96,15 @@ export class Api {
     return this.http.post<TableSummary>(`/api/tables/${id}/restore`, null);
   }
 
-  box(id: number): Observable<StoredBox> {
-    return this.http.get<StoredBox>(`/api/boxes/${id}`);
+  /** What lacks something if a table, or one of its columns, goes. */
+  dependents(id: number, column?: string): Observable<Dependents> {
+    const params = { ...(column !== undefined && { column }) };
+    return this.http.get<Dependents>(`/api/tables/${id}/dependents`, { params });
+  }
+
+  /** @param opens true where it is opened by a person, which is counted */
+  box(id: number, opens = false): Observable<StoredBox> {
+    return this.http.get<StoredBox>(`/api/boxes/${id}`, { params: { ...(opens && { opens }) } });
   }
 
   keepBox(tableId: number, box: Box): Observable<StoredBox> {
@@ -104,8 +112,8 @@ export class Api {
   }
 
   /** Changes of what somebody else changed since fail with status 412. */
-  changeBox({ id, version }: StoredBox, box: Box): Observable<StoredBox> {
-    return this.http.put<StoredBox>(`/api/boxes/${id}`, { box }, { headers: ifMatch(version) });
+  changeBox({ id, version }: StoredBox, box: Box, who: { readonly who?: string }): Observable<StoredBox> {
+    return this.http.put<StoredBox>(`/api/boxes/${id}`, { box, ...who }, { headers: ifMatch(version) });
   }
 
   deleteBox({ id, version }: StoredBox): Observable<void> {

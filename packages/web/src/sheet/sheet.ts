@@ -8,6 +8,7 @@ import {
   effect,
   ElementRef,
   inject,
+  Injector,
   input,
   signal,
   viewChild,
@@ -16,10 +17,11 @@ import {
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Title } from '@angular/platform-browser';
 import { RouterLink } from '@angular/router';
-import { debounceTime } from 'rxjs';
+import { catchError, debounceTime, filter, of, switchMap, take } from 'rxjs';
 import { Logo } from '../look/logo';
 import { Remarks } from '../services/remarks';
 import { BoxMenu } from './box/box-menu';
+import { BoxNewsLine } from './box/box-news';
 import { Lines } from './box/lines';
 import { SearchBox } from './box/search-box';
 import { SentenceLine } from './box/sentence-line';
@@ -62,6 +64,7 @@ const SAID_MS = 700;
   selector: 'un-sheet',
   imports: [
     BoxMenu,
+    BoxNewsLine,
     ClashPanel,
     ColumnMenu,
     Earlier,
@@ -104,6 +107,8 @@ const SAID_MS = 700;
 })
 export class Sheet {
   private readonly app = inject(ApplicationRef);
+  private readonly injector = inject(Injector);
+  private readonly destroyed = inject(DestroyRef);
   protected readonly store = inject(SheetStore);
   protected readonly answers = inject(Answers);
   protected readonly opening = inject(Opening);
@@ -124,6 +129,9 @@ export class Sheet {
   readonly then = input<string>();
   /** True for the box as its readers have it. */
   readonly reader = input(false);
+
+  /** Id of a row that is to be gone to, and opened beside the others. */
+  readonly row = input<string>();
 
   private readonly boxes = viewChildren(SearchBox);
   private readonly boxElement = viewChild<ElementRef<HTMLElement>>('box');
@@ -156,6 +164,7 @@ export class Sheet {
         this.peeking.set(false);
         this.telling.set(false);
         setTimeout(() => this.toBox());
+        if (this.row() !== undefined) this.toRow(Number(this.row()));
       });
     });
     const title = inject(Title);
@@ -175,6 +184,23 @@ export class Sheet {
       if (box) observer.observe(box.nativeElement);
       destroyed.onDestroy(() => observer.disconnect());
     });
+  }
+
+  /** The record that the address names, once the rows are there: it is opened beside them. */
+  private toRow(id: number): void {
+    toObservable(this.answers.answer, { injector: this.injector })
+      .pipe(
+        filter((answer) => answer !== undefined && answer.complete),
+        take(1),
+        switchMap(() => this.answers.placeOf(id)),
+        catchError(() => of(null)),
+        takeUntilDestroyed(this.destroyed),
+      )
+      .subscribe((place) => {
+        if (place === null) return this.remarks.say('The row that this address leads to does not match any more.');
+        this.grid()?.moveTo(place);
+        this.peeking.set(true);
+      });
   }
 
   private readonly actions = {

@@ -15,7 +15,7 @@ import { ago } from '../common/ago';
 import { sentence, shortSentence } from '../common/sentence';
 import { counted, rowsCounted } from '../services/numbers';
 import { BestRows } from './best-rows';
-import { type Asked, Everywhere, type Told } from './everywhere';
+import { type Asked, Everywhere, rowsFound, type Told } from './everywhere';
 import { TableMenu } from './table-menu';
 
 /** Bands so near to what is in view are drawn with it: pixels. */
@@ -71,8 +71,7 @@ export class Band {
   protected readonly lines = computed(() => this.still().map((one) => lineOf(one, this.told().get(one.asked.key))));
 
   private readonly matched = computed(() => {
-    const whole = this.told().get(`table ${this.table().id}`);
-    return whole && 'answer' in whole ? whole.answer.matched : undefined;
+    return rowsFound(this.table().id, this.asked(), this.told());
   });
   protected readonly none = computed(
     () => this.matched() === 0 && this.lines().every(({ count }) => count === '' || count === '0'),
@@ -106,9 +105,7 @@ function stillOf(asked: Asked): Still {
     asked,
     name: box?.name ?? 'All its text columns',
     path: box ? `/box/${box.id}` : `/table/${table.id}`,
-    short: box
-      ? shortSentence(box.box, table.columns.length)
-      : 'No box on this table yet; searched as a new one would be.',
+    short: box ? shortSentence(box.box) : 'No box on this table yet; searched as a new one would be.',
     whole: phrases?.map(({ text }) => text).join('') ?? '',
   };
 }

@@ -19,7 +19,7 @@ interface Told {
   imports: [Parts],
   template: `
     @for (row of told(); track $index) {
-      <a class="hit" [href]="href()">
+      <a class="hit" [href]="href() + (href().includes('?') ? '&' : '?') + 'row=' + row.id">
         <span class="key">{{ row.key }}</span>
         <span class="cells">
           @for (cell of row.cells; track $index) {

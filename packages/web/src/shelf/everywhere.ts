@@ -70,7 +70,9 @@ export function questionsOf({ tables, boxes }: Shelf): Asked[] {
     const own = boxes.filter(({ tableId }) => tableId === table.id);
     const asked = (key: string, box: BoxSummary | undefined, told: boolean): Asked => {
       const named = table.columns.slice(0, 1).map(({ name }) => name);
-      return { key, table, box, columns: told ? [...new Set([...named, ...boxOf({ table, box }).threaded!])] : [] };
+      const { everyColumn, threaded = [] } = boxOf({ table, box });
+      const looked = everyColumn ? table.columns.map(({ name }) => name) : threaded;
+      return { key, table, box, columns: told ? [...new Set([...named, ...looked])] : [] };
     };
     return [
       ...own.map((box, i) => asked(`box ${box.id}`, box, i === 0)),
@@ -83,6 +85,19 @@ export function questionsOf({ tables, boxes }: Shelf): Asked[] {
 export function questionWith(asked: Pick<Asked, 'table' | 'box'>, text: string): WireQuestion {
   const question = questionOf(withFirstText(boxOf(asked), text));
   return plain({ ...question, effect: 'show only matches', nothingTyped: undefined, flip: undefined, sort: undefined });
+}
+
+/**
+ * Rows of a table that are found: as a new box would find them, or as the box of it that finds most does, since a box may look
+ * where a new one does not. So nothing is told of a table that its boxes contradict.
+ * @returns undefined while a new box's answer is not there
+ */
+export function rowsFound(table: number, asked: readonly Asked[], told: ReadonlyMap<string, Told>): number | undefined {
+  const counts = asked
+    .filter((one) => one.table.id === table)
+    .map(({ key, box }) => ({ told: told.get(key), box }))
+    .flatMap(({ told: one, box }) => (one && 'answer' in one ? [{ box, matched: one.answer.matched }] : []));
+  return counts.some(({ box }) => box === undefined) ? Math.max(...counts.map(({ matched }) => matched)) : undefined;
 }
 
 /** What is typed on the shelf, asked of every box and table at once; each answers by itself, as soon as it can. */
@@ -118,14 +133,15 @@ export class Everywhere {
     const answers = told.flatMap(({ asked, told: one }) =>
       one && 'answer' in one ? [{ asked, answer: one.answer }] : [],
     );
-    const whole = answers.filter(({ asked }) => asked.box === undefined);
+    const ids = [...new Set(this.askedNow().map(({ table }) => table.id))];
+    const found = ids.map((id) => rowsFound(id, this.askedNow(), this.told()) ?? 0);
     return {
       /** Something is told at all, if only of an older text; of this one; and by every one that is asked. */
       told: answers.length > 0,
       begun: told.some(({ told: one }) => one?.text === this.text()),
       answered: told.every(({ told: one }) => one?.text === this.text()),
-      rows: whole.reduce((sum, { answer }) => sum + answer.matched, 0),
-      tables: whole.filter(({ answer }) => answer.matched > 0).length,
+      rows: found.reduce((sum, rows) => sum + rows, 0),
+      tables: found.filter((rows) => rows > 0).length,
       complete: told.every(({ told: one }) => one?.text === this.text() && 'answer' in one && one.answer.complete),
       failed: told.filter(({ told: one }) => one && 'error' in one).length,
       milliseconds: answers.reduce((sum, { answer }) => sum + answer.milliseconds, 0),

@@ -24,7 +24,7 @@ const FULL = {
       id: 4,
       tableId: 1,
       name: 'Desk',
-      box: { format: 'usual-needle box', version: 1, threaded: ['A'] },
+      box: { format: 'usual-needle box', version: 1, threaded: ['A'], everyColumn: true },
       prompt: null,
       whole: true,
       columnsShown: 1,
@@ -236,7 +236,14 @@ describe('C5: the shelf', () => {
     fixture.detectChanges();
     button('More of Things').click();
     fixture.detectChanges();
-    button('Delete').click();
+    button('Delete …').click();
+    fixture.detectChanges();
+    http
+      .expectOne({ method: 'GET', url: '/api/tables/1/dependents' })
+      .flush({ boxes: [{ id: 7, name: 'Desk', opened: 3 }], borrowers: [] });
+    fixture.detectChanges();
+    expect(document.body.innerText).toContain('The box “Desk” uses it: opened 3 times.');
+    button('Delete Things').click();
     http.expectOne({ method: 'DELETE', url: '/api/tables/1' }).flush(null);
     health('ready');
     shelf({

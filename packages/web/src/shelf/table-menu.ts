@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, inject, input, output, signal, viewChild } from '@angular/core';
 import type { TableChange, TableSummary } from '@usual-needle/contract';
+import { DependentsList } from '../common/dependents';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
@@ -8,7 +9,7 @@ import { Remarks } from '../services/remarks';
 /** What is done with a table as a whole: renaming, describing, a copy of it, deleting. */
 @Component({
   selector: 'un-table-menu',
-  imports: [Pop],
+  imports: [DependentsList, Pop],
   template: `
     <button
       type="button"
@@ -41,6 +42,9 @@ import { Remarks } from '../services/remarks';
             <button type="submit" class="plain">Describe it so</button>
           </form>
         }
+        @case ('delete') {
+          <un-dependents [table]="table().id" [does]="'Delete ' + table().name" (goes)="pop().hide(); deleted.emit()" />
+        }
         @default {
           <div class="list">
             <button type="button" class="item" (click)="ask('rename')">Rename …</button>
@@ -48,7 +52,7 @@ import { Remarks } from '../services/remarks';
             <a class="item" [href]="'/api/tables/' + table().id + '/copy'" download (click)="pop().hide()"
               >Take a copy, as CSV</a
             >
-            <button type="button" class="item" (click)="pop().hide(); deleted.emit()">Delete</button>
+            <button type="button" class="item" (click)="ask('delete')">Delete …</button>
           </div>
         }
       }
@@ -97,14 +101,14 @@ export class TableMenu {
   private readonly api = inject(Api);
   private readonly remarks = inject(Remarks);
   protected readonly pop = viewChild.required(Pop);
-  protected readonly doing = signal<'rename' | 'describe' | undefined>(undefined);
+  protected readonly doing = signal<'rename' | 'describe' | 'delete' | undefined>(undefined);
 
   protected open(event: Event): void {
     this.doing.set(undefined);
     this.pop().toggle(event);
   }
 
-  protected ask(what: 'rename' | 'describe'): void {
+  protected ask(what: 'rename' | 'describe' | 'delete'): void {
     this.doing.set(what);
     this.pop().focusIn();
   }

@@ -152,10 +152,10 @@ export class ColumnList {
   }
 
   protected every(): void {
-    this.store.update({ threaded: (this.store.table()?.columns ?? []).map(({ name }) => name) });
+    this.store.update({ everyColumn: true });
   }
 
   protected none(): void {
-    this.store.update({ threaded: [] });
+    this.store.update({ threaded: [], everyColumn: undefined });
   }
 }

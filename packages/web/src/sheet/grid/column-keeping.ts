@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output, si
 import type { Column, TableSummary } from '@usual-needle/contract';
 import type { Observable } from 'rxjs';
 import { KINDS } from '../../common/column-kinds';
+import { DependentsList } from '../../common/dependents';
 import { errorWords } from '../../common/error-words';
 import { Choose } from '../../look/choose';
 import { Api } from '../../services/api';
@@ -13,14 +14,14 @@ import { PickerOffers } from '../narrowing/picker-offers';
 import { Following } from '../live/following';
 import { SheetStore } from '../state/sheet-store';
 
-type Doing = 'rename' | 'add' | 'value';
+type Doing = 'rename' | 'add' | 'value' | 'remove';
 
 const NEEDS_A_NAME = 'A column needs a name.';
 
 /** What a keeper does with a column of the table: for everybody who uses it, in the history, and undone from there or at once. */
 @Component({
   selector: 'un-column-keeping',
-  imports: [Choose],
+  imports: [Choose, DependentsList],
   providers: [PickerOffers],
   template: `
     @switch (doing()) {
@@ -51,13 +52,21 @@ const NEEDS_A_NAME = 'A column needs a name.';
           <button type="submit" [disabled]="from() === ''">Write it so</button>
         </form>
       }
+      @case ('remove') {
+        <un-dependents
+          [table]="store.table()!.id"
+          [column]="column().name"
+          does="Remove it from the table"
+          (goes)="remove()"
+        />
+      }
       @default {
         <button type="button" class="item" (click)="begin('rename')">Rename …</button>
         @if (column().kind === 'choice' && !column().borrows) {
           <button type="button" class="item" (click)="begin('value')">Rename one of its values …</button>
         }
         <button type="button" class="item" (click)="begin('add')">Add a column …</button>
-        <button type="button" class="item" (click)="remove()">Remove from the table</button>
+        <button type="button" class="item" (click)="begin('remove')">Remove from the table …</button>
       }
     }
   `,
@@ -93,7 +102,7 @@ export class ColumnKeeping {
   private readonly person = inject(Person);
   private readonly remarks = inject(Remarks);
   private readonly takingBack = inject(TakingBack);
-  private readonly store = inject(SheetStore);
+  protected readonly store = inject(SheetStore);
   readonly column = input.required<Column>();
   /** It is done, or has failed. */
   readonly done = output<void>();

@@ -5,6 +5,7 @@ import { errorWords } from '../../common/error-words';
 import { Choose } from '../../look/choose';
 import { Pop } from '../../look/pop';
 import { Api } from '../../services/api';
+import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { BorrowPanel } from '../borrow/borrow-panel';
 import { BorrowedFrom } from '../borrow/borrowed-from';
@@ -49,6 +50,7 @@ const STEP = 40;
 export class ColumnMenu {
   private readonly api = inject(Api);
   private readonly following = inject(Following);
+  private readonly person = inject(Person);
   private readonly remarks = inject(Remarks);
   protected readonly store = inject(SheetStore);
   private readonly pop = viewChild.required(Pop);
@@ -149,7 +151,7 @@ export class ColumnMenu {
   private change(change: ColumnChange): void {
     const table = this.store.table();
     if (!table) return;
-    this.api.changeColumn(table, change).subscribe({
+    this.api.changeColumn(table, { ...change, ...this.person.asWho() }).subscribe({
       next: (changed) => {
         this.following.retable(changed);
         this.remarks.say(`${change.name} is changed for everybody who uses this table.`);

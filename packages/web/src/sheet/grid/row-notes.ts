@@ -1,8 +1,9 @@
 import type { Over } from '../keep/over-cells';
+import { listed } from '../../common/sentence';
 import type { Fresh } from '../state/lately';
 import type { FetchedRow } from '../state/fetched-rows';
 
-export type NoteKind = 'new' | 'changed' | 'left' | 'leaving';
+export type NoteKind = 'new' | 'changed' | 'left' | 'leaving' | 'also';
 
 /** A row with the edits that are on their way drawn over what it holds. */
 export interface RowOver extends FetchedRow {
@@ -34,7 +35,7 @@ export function noteOf(
 ): { readonly text: string; readonly kind: NoteKind } | undefined {
   if (leaving) return { text: 'being removed', kind: 'leaving' };
   if (row.left) return { text: 'no longer matches', kind: 'left' };
-  if (!fresh) return undefined;
+  if (!fresh) return row.also?.length ? { text: `in ${listed(row.also)}`, kind: 'also' } : undefined;
   const by = fresh.who === null ? '' : ` · ${fresh.who}`;
   return fresh.isNew ? { text: `new${by}`, kind: 'new' } : { text: `changed${by}`, kind: 'changed' };
 }

@@ -3,6 +3,7 @@ import type { Change, Clash, EditDone, EditRequest } from '@usual-needle/contrac
 import { type Observable, Subject } from 'rxjs';
 import { Api } from '../../services/api';
 import { Live } from '../live/live';
+import { SheetStore } from '../state/sheet-store';
 import { Edits } from './edits';
 import { KeptEdits, type Waiting } from './kept-edits';
 
@@ -84,6 +85,7 @@ describe('edits on their way', () => {
         Edits,
         { provide: Api, useValue: api },
         { provide: KeptEdits, useValue: kept },
+        SheetStore,
         { provide: Live, useValue: { back: new Subject<void>(), lastKnown: 7 } },
       ],
     });
@@ -210,6 +212,11 @@ describe('edits on their way', () => {
     edits.add(cell(2, 'a', 'c'), 'two');
     await settled();
     await api.fail(0, 422, { title: 'This cannot be written' });
-    expect([api.asked.length, edits.waiting().length, kept.there.size]).toEqual([2, 1, 1]);
+    expect([api.asked.length, edits.waiting().length, kept.there.size]).toEqual([2, 1, 2]);
+    // What was typed is kept to be seen, until its keeper lets it go.
+    const [refused] = edits.clashing();
+    expect([refused.why, refused.request.changed?.[0].now]).toEqual(['This cannot be written', ['b']]);
+    edits.letGo(refused);
+    expect([edits.clashing().length, kept.there.size]).toEqual([0, 1]);
   });
 });

@@ -175,7 +175,9 @@ export class Edits {
     const undo = `undo-${key}`.slice(0, LONGEST_KEY);
     this.own.add(undo);
     try {
-      await firstValueFrom(this.api.undoChange(table, change, { key: undo, ...this.person.asWho() }));
+      const undone = this.api.undoChange(table, change, { key: undo, ...this.person.asWho() });
+      const { number } = await firstValueFrom(undone);
+      this.undone.update((all) => [...all, { number, said: waiting.said, at: performance.now(), key }]);
     } catch (error) {
       if (statusOf(error) !== 409) throw error;
       this.remarks.say(`${waiting.said} was written, and cannot be undone any more. ${errorWords(error)}`);

@@ -3,7 +3,6 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { ChangeNews, TableSummary } from '@usual-needle/contract';
 import { merge, Subject, switchMap, throttleTime } from 'rxjs';
 import { Api } from '../../services/api';
-import { Remarks } from '../../services/remarks';
 import { Selection } from '../grid/selection';
 import { CellsGone } from '../keep/cells-gone';
 import { Edits } from '../keep/edits';
@@ -24,7 +23,6 @@ export class Following {
   private readonly keeper = inject(Keeper);
   private readonly store = inject(SheetStore);
   private readonly live = inject(Live);
-  private readonly remarks = inject(Remarks);
   private readonly cellsGone = inject(CellsGone);
   private readonly selection = inject(Selection);
   private readonly columns = new Subject<void>();
@@ -68,8 +66,7 @@ export class Following {
 
   /** The columns are others, or called otherwise: the box goes on with what is left of those that it names. */
   retable(table: TableSummary): void {
-    const gone = this.store.retable(table);
-    if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
+    this.store.retable(table);
     this.answers.askAgain();
   }
 

@@ -1,5 +1,5 @@
-import { DestroyRef, effect, inject, Injectable, signal } from '@angular/core';
-import type { ChangeNews } from '@usual-needle/contract';
+import { computed, DestroyRef, effect, inject, Injectable, signal, untracked } from '@angular/core';
+import type { BoxNews, ChangeNews } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
 import { Person } from '../../services/person';
 import { SheetStore } from '../state/sheet-store';
@@ -25,6 +25,8 @@ export class Live {
   readonly news = new Subject<ChangeNews>();
   /** What another table lends to this one may be another. */
   readonly lent = new Subject<void>();
+  /** A box of the table was saved or deleted. */
+  readonly boxes = new Subject<BoxNews>();
   /** The table was deleted. */
   readonly gone = new Subject<void>();
   /** The way to the server is there again. */
@@ -47,15 +49,19 @@ export class Live {
       document.removeEventListener('visibilitychange', looked);
       this.close();
     });
+    // The same table with other columns is listened to all along.
+    const listened = computed(() => `${this.store.table()?.id} ${this.store.earlier()} ${this.person.name()}`);
     effect(() => {
-      const table = this.store.table();
-      this.person.name();
-      if (table && table.id !== this.table) {
-        this.table = table.id;
-        this.known = table.change;
-      }
-      this.close();
-      this.open();
+      listened();
+      untracked(() => {
+        const table = this.store.table();
+        if (table && table.id !== this.table) {
+          this.table = table.id;
+          this.known = table.change;
+        }
+        this.close();
+        this.open();
+      });
     });
   }
 
@@ -96,6 +102,7 @@ export class Live {
       this.known = news.number;
       this.news.next(news);
     });
+    on<BoxNews>('box', (news) => this.boxes.next(news));
     on('lent', () => this.lent.next());
     on('gone', () => this.gone.next());
     source.onerror = () => {

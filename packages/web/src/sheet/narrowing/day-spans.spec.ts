@@ -1,6 +1,5 @@
 import type { Column } from '@usual-needle/contract';
 import { calendarForm, dateOf, dayOf, isoDay, spansUpTo } from './day-spans';
-import { readBound } from './numbers-picker';
 
 describe('B6: days of a picker', () => {
   it('quick spans end with the last day there is', () => {
@@ -34,18 +33,5 @@ describe('B6: days of a picker', () => {
     const shown = (date?: string): string =>
       calendarForm({ kind: 'date', ...(date && { shown: { date } }) } as unknown as Column);
     expect([shown(), shown('d MMM yyyy'), shown('MM/dd/yyyy')]).toEqual(['yy-mm-dd', 'd M yy', 'mm/dd/yy']);
-  });
-
-  it('bounds of numbers are read as people write them, and nonsense is none', () => {
-    for (const [text, value] of [
-      ['', null],
-      ['12', 12],
-      [' -3.5 ', -3.5],
-      ['1,250', 1_250],
-      ['soon', undefined],
-      ['1e999', undefined],
-      ['--1', undefined],
-    ] as const)
-      expect(readBound(text)).withContext(text).toBe(value);
   });
 });

@@ -16,6 +16,7 @@ import type { Picker } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
 import { calendarForm, dateOf, dayOf, type Span, spansUpTo } from './day-spans';
 import { PickerOffers } from './picker-offers';
+import { datesExpected, typedDay } from './typed-values';
 import { RangeBars } from './range-bars';
 
 type Days = Extract<Picker, { days: unknown }>;
@@ -34,10 +35,12 @@ type Days = Extract<Picker, { days: unknown }>;
           [inputId]="'day-' + end"
           [ngModel]="(end === 'from' ? from : to)()"
           (ngModelChange)="(end === 'from' ? from : to).set($event ?? undefined)"
-          (onSelect)="commit()"
+          [keepInvalid]="true"
+          (onInput)="typed.set(end, $any($event).target.value)"
+          (onSelect)="typed.delete(end); commit()"
           (onBlur)="commit()"
           (keydown.enter)="commit()"
-          (onClearClick)="commit()"
+          (onClearClick)="typed.delete(end); commit()"
           [dateFormat]="form()"
           [showIcon]="true"
           [showOnFocus]="false"
@@ -88,11 +91,12 @@ export class DaysPicker {
   protected readonly said = signal('');
   private readonly column = computed(() => this.picker().column);
   /** What is typed or chosen, until it is taken over. */
-  protected readonly from = linkedSignal(() => dateOf(this.picker().days.from, false));
-  protected readonly to = linkedSignal(() => dateOf(this.picker().days.to, true));
-  protected readonly form = computed(() =>
-    calendarForm(this.store.table()?.columns.find(({ name }) => name === this.column())),
-  );
+  protected readonly from = linkedSignal<Date | string | undefined>(() => dateOf(this.picker().days.from, false));
+  protected readonly to = linkedSignal<Date | string | undefined>(() => dateOf(this.picker().days.to, true));
+  /** What is typed, letter by letter: the calendar reads one form only, and drops the rest. */
+  protected readonly typed = new Map<'from' | 'to', string>();
+  private readonly spec = computed(() => this.store.table()?.columns.find(({ name }) => name === this.column()));
+  protected readonly form = computed(() => calendarForm(this.spec()));
   protected readonly range = computed(() => {
     const offered = this.offers.offered();
     return offered.state === 'there' ? offered.offers.range : null;
@@ -117,14 +121,28 @@ export class DaysPicker {
   /** Once for a date, however many keys it took. */
   protected commit(): void {
     const { days } = this.picker();
-    // A month or a year that was not touched stays one.
-    const [first, last] = [dateOf(days.from, false), dateOf(days.to, true)];
-    const from = dayOf(first) === dayOf(this.from()) ? days.from : dayOf(this.from());
-    const to = dayOf(last) === dayOf(this.to()) ? days.to : dayOf(this.to());
-    const reversed = from !== '' && to !== '' && dayOf(this.from()) > dayOf(this.to());
+    const [from, to] = [this.end('from', days.from), this.end('to', days.to)];
+    if (from === undefined || to === undefined) return;
+    this.typed.clear();
+    const reversed = from !== '' && to !== '' && dayOf(dateOf(from, false)) > dayOf(dateOf(to, true));
     this.said.set(reversed ? 'The ends were the wrong way round and were swapped.' : '');
     if (reversed) this.put(to, from);
     else this.put(from, to);
+  }
+
+  /** One end as it is typed or chosen; undefined where what is typed is no date, which is said. */
+  private end(end: 'from' | 'to', before: string): string | undefined {
+    const chosen = (end === 'from' ? this.from : this.to)();
+    const text = this.typed.get(end) ?? (typeof chosen === 'string' ? chosen : undefined);
+    const column = this.spec();
+    if (text === undefined || !column) {
+      const day = chosen instanceof Date ? dayOf(chosen) : '';
+      // A month or a year that was not touched stays one.
+      return dayOf(dateOf(before, end === 'to')) === day ? before : day;
+    }
+    const day = typedDay(text, column);
+    if (day === undefined) this.said.set(datesExpected(text, column, this.range()?.most));
+    return day;
   }
 
   private put(from: string, to: string): void {

@@ -13,6 +13,8 @@ import { counted } from '../../services/numbers';
 import type { Picker } from '../state/box-change';
 import { PickerOffers } from './picker-offers';
 import { RangeBars } from './range-bars';
+import { SheetStore } from '../state/sheet-store';
+import { numbersExpected, typedNumber, writtenNumber } from './typed-values';
 
 type Numbers = Extract<Picker, { numbers: unknown }>;
 
@@ -65,10 +67,12 @@ type Numbers = Extract<Picker, { numbers: unknown }>;
 })
 export class NumbersPicker {
   private readonly offers = inject(PickerOffers);
+  private readonly store = inject(SheetStore);
   readonly picker = input.required<Numbers>();
   readonly changed = output<Picker>();
   protected readonly said = signal('');
   private readonly column = computed(() => this.picker().column);
+  private readonly spec = computed(() => this.store.table()?.columns.find(({ name }) => name === this.column()));
 
   protected readonly range = computed(() => {
     const offered = this.offers.offered();
@@ -85,13 +89,16 @@ export class NumbersPicker {
   }
 
   protected text(value: number | null): string {
-    return value === null ? '' : String(value);
+    const column = this.spec();
+    return value === null ? '' : column ? writtenNumber(value, column) : String(value);
   }
 
   protected set(fromText: string, toText: string): void {
-    const [from, to] = [readBound(fromText), readBound(toText)];
+    const column = this.spec();
+    if (!column) return;
+    const [from, to] = [typedNumber(fromText, column), typedNumber(toText, column)];
     if (from === undefined || to === undefined) {
-      this.said.set('That is no number; nothing was changed.');
+      this.said.set(numbersExpected(from === undefined ? fromText : toText, column, this.range()?.most));
       return;
     }
     const reversed = from !== null && to !== null && from > to;
@@ -100,16 +107,4 @@ export class NumbersPicker {
     if (JSON.stringify(numbers) !== JSON.stringify(this.picker().numbers))
       this.changed.emit({ ...this.picker(), numbers });
   }
-}
-
-/** A number as it is typed; null for none, undefined if it cannot be read. */
-export function readBound(text: string): number | null | undefined {
-  const plain = text
-    .trim()
-    .replace(/[\s\u00a0]/g, '')
-    .replace(/,(?=\d{3}(?:\D|$))/g, '')
-    .replace('\u2212', '-');
-  if (plain === '') return null;
-  const number = Number(plain);
-  return Number.isFinite(number) ? number : undefined;
 }

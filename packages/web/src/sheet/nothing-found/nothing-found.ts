@@ -36,6 +36,9 @@ export class NothingFound {
 
   protected readonly message = computed(() => {
     if (this.empty()) return 'This table has no rows yet.';
+    const lacking = this.store.lacking();
+    if (lacking.length > 0)
+      return `${listed(lacking)} ${lacking.length === 1 ? 'is' : 'are'} not there any more, and ${lacking.length === 1 ? 'is' : 'are'} not searched.`;
     if (this.nothingLeftOut()) return 'Marking in place leaves nothing out, so there are no others.';
     return this.store.box().wording?.nothingFound ?? 'No row has that.';
   });

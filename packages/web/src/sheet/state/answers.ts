@@ -294,6 +294,15 @@ export class Answers {
     return this.rows.indexOf(id);
   }
 
+  /** Where a row is in the list on show, whether it has been fetched or not; null if it is not in it. */
+  placeOf(id: number): Observable<number | null> {
+    const asked = this.lastAsked;
+    if (!asked) return of(null);
+    return this.api
+      .search(asked.table, { ...asked.request, offset: 0, limit: 0, places: [id] })
+      .pipe(map(({ places }) => places?.[0] ?? null));
+  }
+
   /** The next match of the rows on show. */
   nextMatch(from: number, backwards: boolean): Observable<NextMatch> {
     const asked = this.lastAsked;

@@ -4,9 +4,11 @@ import { provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { Box, StoredBox, TableSummary } from '@usual-needle/contract';
+import type { Box, BoxNews, StoredBox, TableSummary } from '@usual-needle/contract';
 import { Remarks } from '../../services/remarks';
+import { Live } from '../live/live';
 import { Keeping } from './keeping';
+import { Subject } from 'rxjs';
 import { SheetStore } from './sheet-store';
 
 const TABLE = {
@@ -32,13 +34,16 @@ describe('A2: keeping a box', () => {
   let keeping: Keeping;
   let http: HttpTestingController;
   let remarks: Remarks;
+  let news: Subject<BoxNews>;
   const said = (): string => remarks.current()?.text ?? '';
 
   beforeEach(() => {
+    news = new Subject();
     TestBed.configureTestingModule({
       providers: [
         SheetStore,
         Keeping,
+        { provide: Live, useValue: { boxes: news } },
         provideHttpClient(),
         provideHttpClientTesting(),
         provideRouter([]),
@@ -53,6 +58,27 @@ describe('A2: keeping a box', () => {
     keeping.stored.set(storedBox(1));
   });
   afterEach(() => http.verify());
+
+  it('what is saved elsewhere is said at once, and taken over, or saved over', () => {
+    const told = { box: 7, version: 2, who: 'Ada', deleted: false };
+    news.next({ ...told, box: 8 });
+    expect(keeping.newer()).toBeUndefined();
+    news.next(told);
+    expect(keeping.newer()).toEqual(told);
+    store.type(0, 'typed');
+    keeping.takeOver();
+    http.expectOne('/api/boxes/7').flush(storedBox(2, { ...BOX, effect: 'mark in place' }));
+    expect([store.box().effect, store.strands()[0].text, store.unsaved()]).toEqual(['mark in place', 'typed', false]);
+    expect(keeping.newer()).toBeUndefined();
+    store.update({ need: 'any word' });
+    news.next({ ...told, version: 3 });
+    keeping.saveOver();
+    http.expectOne({ method: 'GET', url: '/api/boxes/7' }).flush(storedBox(3, { ...BOX, need: 'every word' }));
+    const sent = http.expectOne({ method: 'PUT', url: '/api/boxes/7' });
+    expect(sent.request.headers.get('if-match')).toBe('"3"');
+    sent.flush(storedBox(4, (sent.request.body as { box: Box }).box));
+    expect([store.box().need, store.unsaved(), keeping.newer()]).toEqual(['any word', false, undefined]);
+  });
 
   it('what is changed while Save is on its way is not saved by it, and says so', () => {
     store.update({ need: 'any word' });

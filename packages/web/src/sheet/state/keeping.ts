@@ -1,14 +1,17 @@
 import { Location } from '@angular/common';
-import { Injectable, inject, signal } from '@angular/core';
+import { effect, Injectable, inject, signal, untracked } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router } from '@angular/router';
-import type { Box, StoredBox } from '@usual-needle/contract';
+import type { Box, BoxNews, StoredBox } from '@usual-needle/contract';
 import { finalize, type Observable } from 'rxjs';
-import { firstText, withFirstText } from '../../common/question';
+import { firstText, strandsOf, withFirstText } from '../../common/question';
 import { checkedBox, onTable } from '../../common/box-check';
 import { errorWords, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { Drafts } from '../../services/drafts';
+import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
+import { Live } from '../live/live';
 import { differs } from './box-change';
 import { SheetStore } from './sheet-store';
 
@@ -21,10 +24,28 @@ export class Keeping {
   private readonly drafts = inject(Drafts);
   private readonly remarks = inject(Remarks);
   private readonly store = inject(SheetStore);
+  private readonly person = inject(Person);
 
   /** The box as the server has it; undefined for one that was never kept. */
   readonly stored = signal<StoredBox | undefined>(undefined);
   readonly busy = signal(false);
+  /** What was saved elsewhere since, and is not taken over. */
+  readonly newer = signal<BoxNews | undefined>(undefined);
+
+  constructor() {
+    inject(Live)
+      .boxes.pipe(takeUntilDestroyed())
+      .subscribe((news) => {
+        const stored = this.stored();
+        // What was saved from here is told here, too.
+        if (news.box === stored?.id && news.version > stored.version && !this.busy()) this.newer.set(news);
+      });
+    effect(() => {
+      const stored = this.stored();
+      const newer = untracked(this.newer);
+      if (newer && newer.version < (stored?.version ?? 0)) this.newer.set(undefined);
+    });
+  }
 
   /** Keeps the changes, or a new box. @returns false if it has no name yet */
   save(): boolean {
@@ -32,7 +53,10 @@ export class Keeping {
     if (!box.name?.trim()) return false;
     if (this.busy()) return true;
     const stored = this.stored();
-    if (stored) this.run(this.api.changeBox(stored, box), (kept) => this.kept(kept, `“${kept.name}” is saved.`));
+    if (stored)
+      this.run(this.api.changeBox(stored, box, this.person.asWho()), (kept) =>
+        this.kept(kept, `“${kept.name}” is saved.`),
+      );
     else this.keepNew(box, (kept) => `“${kept.name}” is kept on the shelf.`);
     return true;
   }
@@ -152,13 +176,47 @@ export class Keeping {
     if (!stored) return;
     this.api.box(stored.id).subscribe({
       next: (theirs) => {
-        this.stored.set(theirs);
-        this.store.kept.set({ ...theirs.box, threaded: theirs.box.threaded ?? [] });
+        const who = this.newer()?.who ?? null;
+        this.become(theirs);
+        this.newer.set({ box: theirs.id, version: theirs.version, who, deleted: false });
         this.remarks.say(
-          'Somebody changed this box in the meantime. Nothing was overwritten: yours is still here, unsaved. Save it over theirs, or go back to the box as saved.',
-          { name: 'See theirs', does: () => this.discard() },
+          'Somebody changed this box in the meantime. Nothing was overwritten: yours is still here, unsaved. Save it over theirs, or take theirs over.',
+          { name: 'Take it over', does: () => this.takeOver() },
         );
       },
+      error: (error: unknown) => (statusOf(error) === 404 ? this.gone() : this.remarks.say(errorWords(error))),
+    });
+  }
+
+  /** The box as somebody saved it takes the place of what is here; what is typed stays, and the change can be undone. */
+  takeOver(): void {
+    this.theirs((theirs) => {
+      this.become(theirs);
+      this.discard();
+    });
+  }
+
+  /** What is here is kept in place of what somebody saved. */
+  saveOver(): void {
+    this.theirs((theirs) => {
+      this.become(theirs);
+      this.save();
+    });
+  }
+
+  private become(theirs: StoredBox): void {
+    this.stored.set(theirs);
+    this.newer.set(undefined);
+    const table = this.store.table();
+    const own: Box = { ...theirs.box, threaded: theirs.box.threaded ?? [] };
+    this.store.kept.set(table ? onTable({ ...own, strands: [...strandsOf(own)] }, table).box : own);
+  }
+
+  private theirs(then: (theirs: StoredBox) => void): void {
+    const stored = this.stored();
+    if (!stored) return;
+    this.api.box(stored.id).subscribe({
+      next: then,
       error: (error: unknown) => (statusOf(error) === 404 ? this.gone() : this.remarks.say(errorWords(error))),
     });
   }

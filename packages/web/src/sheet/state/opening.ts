@@ -6,7 +6,6 @@ import { onTable } from '../../common/box-check';
 import { errorWords, mayPass, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';
-import { Remarks } from '../../services/remarks';
 import { History } from './history';
 import { Keeping } from './keeping';
 import { SheetStore } from './sheet-store';
@@ -18,7 +17,6 @@ const AGAIN_MS = 2_000;
 @Injectable()
 export class Opening {
   private readonly api = inject(Api);
-  private readonly remarks = inject(Remarks);
   private readonly store = inject(SheetStore);
   private readonly keeping = inject(Keeping);
   private readonly history = inject(History);
@@ -67,7 +65,7 @@ export class Opening {
     then: string | undefined,
   ): Promise<{ table: TableSummary; stored: StoredBox | undefined }> {
     const stored =
-      boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId)).pipe(patiently()));
+      boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId), true).pipe(patiently()));
     const id = stored?.tableId ?? Number(tableId);
     const asked = then === undefined ? this.api.table(id) : this.api.earlierTable(id, Number(then));
     return { table: await firstValueFrom(asked.pipe(patiently())), stored };
@@ -76,10 +74,9 @@ export class Opening {
   private show(table: TableSummary, stored: StoredBox | undefined, readersView: boolean): void {
     const own: Box = { ...newBox(table.columns), ...stored?.box };
     const { box: kept, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
-    if (gone.length > 0) this.remarks.say(`This table no longer has ${gone.join(', ')}, which the box names.`);
     this.keeping.stored.set(stored);
     this.store.readersView.set(readersView);
-    this.store.open(table, kept, this.history.opened(kept, table, stored));
+    this.store.open(table, kept, this.history.opened(kept, table, stored), gone);
   }
 }
 

@@ -1,5 +1,12 @@
 import { computed, Injectable, signal, type WritableSignal } from '@angular/core';
-import { EMPTY_BOX, type Box, type Column, type TableSummary, type WireSortLevel } from '@usual-needle/contract';
+import {
+  columnAt,
+  EMPTY_BOX,
+  type Box,
+  type Column,
+  type TableSummary,
+  type WireSortLevel,
+} from '@usual-needle/contract';
 import { Subject } from 'rxjs';
 import { onTable } from '../../common/box-check';
 import { firstText, type Strand, strandsOf, withFirstText } from '../../common/question';
@@ -36,6 +43,8 @@ export class SheetStore {
   readonly earlier = computed(() => this.table()?.now !== undefined);
   /** True where box and table can be changed. */
   readonly changeable = computed(() => !this.readersView() && !this.earlier());
+  /** Columns that the box names and that the table does not have any more. */
+  readonly lacking = signal<readonly string[]>(NONE);
   readonly past = signal<readonly Step[]>([]);
   readonly future = signal<readonly Step[]>([]);
   /** Every change of the box, in the task in which it is made. */
@@ -47,7 +56,10 @@ export class SheetStore {
   readonly definition = computed(() => this.box(), { equal: differOnlyInText });
   readonly unsaved = computed(() => differs(this.box(), this.kept()));
   // Each by itself, so that a key typed does not draw anew what it leaves alone.
-  readonly threaded = computed<readonly string[]>(() => this.box().threaded ?? NONE);
+  readonly threaded = computed<readonly string[]>(() => {
+    const { everyColumn, threaded } = this.box();
+    return everyColumn ? this.allColumns().map(({ name }) => name) : (threaded ?? NONE);
+  });
   readonly sort = computed<readonly WireSortLevel[]>(() => this.box().sort ?? NONE);
   readonly pickers = computed<readonly Picker[]>(() => this.box().pickers ?? NONE);
   private readonly columns = computed(() => this.box().columns);
@@ -59,7 +71,8 @@ export class SheetStore {
   }
 
   /** Opens a box on a table. What was typed before it was there stays typed. @param kept as it is kept @param box as it is now */
-  open(table: TableSummary, kept: Box, box: Box): void {
+  open(table: TableSummary, kept: Box, box: Box, lacking: readonly string[] = NONE): void {
+    this.lacking.set(lacking);
     const typed = this.table() === undefined ? firstText(this.box()) : '';
     this.kept.set(kept);
     this.table.set(table);
@@ -74,6 +87,8 @@ export class SheetStore {
     this.table.set(table);
     this.kept.set(onTable({ ...this.kept(), strands: [...strandsOf(this.kept())] }, table).box);
     if (!same(now.box, this.box())) this.box.set(now.box);
+    const isLacking = (name: string): boolean => columnAt(table.columns, name) < 0;
+    this.lacking.update((before) => [...new Set([...before, ...now.gone])].filter(isLacking));
     return now.gone;
   }
 
@@ -160,7 +175,7 @@ export class SheetStore {
     const threaded = this.threaded();
     const order = this.allColumns().map((column) => column.name);
     const next = threaded.includes(name) ? threaded.filter((one) => one !== name) : [...threaded, name];
-    this.update({ threaded: next.sort((a, b) => order.indexOf(a) - order.indexOf(b)) });
+    this.update({ threaded: next.sort((a, b) => order.indexOf(a) - order.indexOf(b)), everyColumn: undefined });
   }
 
   /** Up, down, then the table's own order again. @param further as a further level */
