@@ -91,10 +91,24 @@ describe('a file is taken for what it is', () => {
   it('reads a file without a header, where that is said or seen', async () => {
     const said = await readOut('1,2\n3,4\n', { choices: { header: false } });
     expect([said.columns, said.rows.length] as unknown).toEqual([['Column 1', 'Column 2'], 2]);
-    const seen = await readOut('LP-1,2026-01-02\nLP-2,2026-01-03\n', { looksForHeader: true });
+    const seen = await readOut('LP-1,2026-01-02\nLP-2,2026-01-03\n');
     expect([seen.found.header, seen.rows.length]).toEqual([false, 2]);
-    expect((await readOut('Item,Found\nLP-2,2026-01-03\n', { looksForHeader: true })).found.header).toBeTrue();
+    expect((await readOut('Item,Found\nLP-2,2026-01-03\n')).found.header).toBeTrue();
   });
+});
+
+describe('a first row is a header wherever it is read, but where it goes on as the rows after it do', () => {
+  const cases: [what: string, text: string, header: boolean][] = [
+    ['a column called No', 'No,Thing\n1,hat\n2,cap\n', true],
+    ['columns called by years', 'City,2022,2023,2024\nBergen,10,12,13\nOslo,9,8,7\n', true],
+    ['years over years', '2022,2023\n2024,2025\n', false],
+    ['dates and numbers from the first row on', '2026-01-02,5\n2026-01-03,7\n', false],
+    ['names over text', 'Item,Thing\nLP-1,hat\n', true],
+    ['nothing but a header', '1,2\n', true],
+    ['yes over answers', 'Kept,Yes\nhat,no\ncap,yes\n', false],
+  ];
+  for (const [what, text, header] of cases)
+    it(what, async () => expect((await readOut(text)).found.header).toBe(header));
 });
 
 describe('bytes are read in the encoding that they are in', () => {

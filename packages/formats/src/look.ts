@@ -83,7 +83,6 @@ export class LookThrough {
     this.table = await readFile(counted, {
       choices: { ...LENIENT, ...this.choices, columns: undefined },
       hints: this.hints,
-      looksForHeader: true,
       notice: (note) => this.pending.push(note),
     });
     for await (const { rows, lines } of this.table.batches) {

@@ -1,7 +1,8 @@
 import { ownText } from '@usual-needle/engine';
 
 /** What was noticed while a file was read, and mended or fine as it is. */
-export type NoteKind = 'tooMany' | 'tooFew' | 'nul' | 'half letter' | 'tooLong' | 'line break' | 'header' | 'bytes';
+export type NoteKind =
+  'tooMany' | 'tooFew' | 'nul' | 'half letter' | 'tooLong' | 'line break' | 'header' | 'bytes' | 'twice';
 
 export interface Note {
   readonly what: NoteKind;

@@ -35,8 +35,6 @@ export interface ReadOptions {
   readonly choices?: FileChoices;
   readonly hints?: Hints;
   readonly notice?: Notice;
-  /** Looks whether the first row is a header where the choices do not say; else it is taken for one. */
-  readonly looksForHeader?: boolean;
   /** Bytes that it may have; that of a server, if not said. */
   readonly limit?: number;
 }
@@ -46,7 +44,7 @@ const HEAD = 8 * 1024;
 
 /** @throws FileProblem, at once or while rows are read */
 export async function readFile(bytes: Bytes, options: ReadOptions = {}): Promise<FileTable> {
-  const { choices = {}, hints = {}, notice, looksForHeader, limit = LIMITS.file } = options;
+  const { choices = {}, hints = {}, notice, limit = LIMITS.file } = options;
   let file = await opened(limited(bytes, limit, 'The file'), HEAD);
   const packed = isGzip(file.head);
   if (packed) {
@@ -56,17 +54,8 @@ export async function readFile(bytes: Bytes, options: ReadOptions = {}): Promise
   }
   const { head } = file;
   if (isZip(head)) {
-    const table = readWorkbook(
-      await whole(file.bytes, LIMITS.workbook, 'The workbook'),
-      choices,
-      notice,
-      looksForHeader,
-    );
-    const { format, sheets, sheet, header, columns } = table;
-    const batches = (async function* (): AsyncGenerator<Batch> {
-      // Between two batches others are answered.
-      for (const batch of table.batches) yield await Promise.resolve(batch);
-    })();
+    const bytes = await whole(file.bytes, LIMITS.workbook, 'The workbook');
+    const { format, sheets, sheet, header, columns, batches } = await readWorkbook(bytes, choices, notice);
     return { found: () => ({ format, packed, header, sheets, sheet }), columns, batches };
   }
   if (head.length === 0) throw new FileProblem('The file is empty.', 1);
@@ -74,7 +63,7 @@ export async function readFile(bytes: Bytes, options: ReadOptions = {}): Promise
   if (format === 'xlsx' || format === 'ods') throw new FileProblem('It is no workbook.');
   const decoder = new Decoder(head, choices, notice);
   const text = decoded(file.bytes, decoder);
-  const asked = { choices, notice, looksForHeader };
+  const asked = { choices, notice };
   if (format === 'csv') {
     const { columns, header, delimiter, batches } = await readCsv(text, asked);
     return { found: () => ({ format, packed, header, delimiter, encoding: decoder.encoding }), columns, batches };

@@ -16,8 +16,6 @@ export interface CsvOptions {
   readonly notice?: Notice;
   /** Rows in a batch, at most. */
   readonly batch?: number;
-  /** Looks whether the first row is a header where the choices do not say; else it is taken for one. */
-  readonly looksForHeader?: boolean;
 }
 
 export interface CsvTable {
@@ -79,7 +77,7 @@ export async function readCsv(text: AsyncIterable<string>, options: CsvOptions =
   const { value: block, done } = await blocks.next();
   if (done) throw new FileProblem('The file has no header line.', 1);
   const rows = cellsOf(block.text, delimiter);
-  const header = choices.header ?? (!options.looksForHeader || looksLikeHeader(rows));
+  const header = choices.header ?? looksLikeHeader(rows);
   const columns = header ? columnNames(rows[0], choices, notice, block.lines[0]) : numberedNames(rows[0].length);
   const mender = new RowMender(columns.length, choices, notice, delimiter);
   const skipped = header ? 1 : 0;

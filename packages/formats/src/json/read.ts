@@ -6,13 +6,12 @@ import { TokenParser, Tokenizer, TokenType } from '@streamparser/json';
 import { LIMITS, type FileChoices } from '@usual-needle/contract';
 import { looksLikeHeader } from '../header.js';
 import { columnNames, numberedNames, padded, RowMender, type Batch, type Row } from '../mend.js';
-import type { Notice } from '../notes.js';
+import { shortened, type Notice } from '../notes.js';
 import { FileProblem } from '../problem.js';
 
 export interface JsonOptions {
   readonly choices?: FileChoices;
   readonly notice?: Notice;
-  readonly looksForHeader?: boolean;
 }
 
 export interface JsonTable {
@@ -25,11 +24,10 @@ export interface JsonTable {
 /** A number as it stands in the file. */
 class RawNumber {
   constructor(readonly text: string) {}
-
-  toJSON(): unknown {
-    return Number(this.text);
-  }
 }
+
+/** Stands before each name of an object while it is read: so names that look like numbers keep their places. */
+const NAMED = '=';
 
 class RawTokenizer extends Tokenizer {
   override parseNumber(text: string): number {
@@ -41,12 +39,65 @@ function cellOf(value: unknown): string {
   if (value === null || value === undefined) return '';
   if (value instanceof RawNumber) return value.text;
   if (typeof value === 'string') return value;
-  return JSON.stringify(value);
+  return jsonOf(value);
+}
+
+/** As JSON, its numbers as they stand in the file. */
+function jsonOf(value: unknown): string {
+  if (value instanceof RawNumber) return value.text;
+  if (Array.isArray(value)) return `[${value.map(jsonOf).join(',')}]`;
+  if (typeof value !== 'object' || value === null) return JSON.stringify(value);
+  const entries = Object.entries(value).map(
+    ([name, one]) => `${JSON.stringify(name.slice(NAMED.length))}:${jsonOf(one)}`,
+  );
+  return `{${entries.join(',')}}`;
+}
+
+/** Where in objects and lists the next token stands, and which names an object has so far. */
+class Names {
+  private readonly open: { readonly names: Set<string> | undefined; isName: boolean }[] = [];
+
+  /** The name of an object's value, if the token is one. @returns undefined if it is none */
+  nameOf({
+    token,
+    value,
+  }: {
+    readonly token: TokenType;
+    readonly value: unknown;
+  }): { name: string; again: boolean } | undefined {
+    const within = this.open.at(-1);
+    switch (token) {
+      case TokenType.LEFT_BRACE:
+        this.open.push({ names: new Set(), isName: true });
+        return undefined;
+      case TokenType.LEFT_BRACKET:
+        this.open.push({ names: undefined, isName: false });
+        return undefined;
+      case TokenType.RIGHT_BRACE:
+      case TokenType.RIGHT_BRACKET:
+        this.open.pop();
+        return undefined;
+      case TokenType.COMMA:
+        if (within?.names) within.isName = true;
+        return undefined;
+      case TokenType.STRING: {
+        if (!within?.names || !within.isName) return undefined;
+        within.isName = false;
+        const name = String(value);
+        const again = within.names.has(name);
+        within.names.add(name);
+        return { name, again };
+      }
+      default:
+        return undefined;
+    }
+  }
 }
 
 /** The elements of an array, or of many lines, as they come. */
 class Elements {
   private found: { value: unknown; line: number }[] = [];
+  private readonly names = new Names();
   private readonly tokenizer: RawTokenizer;
   private readonly parser: TokenParser;
   private depth = 0;
@@ -55,7 +106,19 @@ class Elements {
   private row = 0;
   private sinceElement = 0;
 
-  constructor(private readonly lines: boolean) {
+  /** @param twice is told of a name that stands twice in one object */
+  constructor(
+    private readonly lines: boolean,
+    twice: (name: string, line: number) => void,
+  ) {
+    this.twice = (name) => {
+      try {
+        twice(name, lines ? this.line : this.row + 1);
+      } catch (error) {
+        if (!(error instanceof FileProblem)) throw error;
+        this.failure ??= error;
+      }
+    };
     const separator = lines ? { separator: '' } : {};
     this.tokenizer = new RawTokenizer(separator);
     const parser = (this.parser = new TokenParser({ paths: [lines ? '$' : '$.*'], keepStack: false, ...separator }));
@@ -76,9 +139,13 @@ class Elements {
         );
       if (!lines && this.depth === 1 && token.token === TokenType.LEFT_BRACE)
         this.failure ??= new FileProblem('It is one JSON object; a table is an array of objects or of arrays.', 1);
-      if (!this.failure) parser.write(token);
+      const named = this.names.nameOf(token);
+      if (named?.again) this.twice(named.name);
+      if (!this.failure) parser.write(named ? { ...token, value: NAMED + named.name } : token);
     };
   }
+
+  private readonly twice: (name: string) => void;
 
   private where(): string {
     return this.lines ? `Line ${this.line}` : `Row ${this.row + 1}`;
@@ -120,9 +187,13 @@ class Elements {
 export async function readJson(
   text: AsyncIterable<string>,
   lines: boolean,
-  { choices = {}, notice, looksForHeader }: JsonOptions = {},
+  { choices = {}, notice }: JsonOptions = {},
 ): Promise<JsonTable> {
-  const elements = new Elements(lines);
+  const elements = new Elements(lines, (name, line) => {
+    if (choices.unkeepable !== 'mend')
+      throw new FileProblem(`${lines ? 'Line' : 'Row'} ${line} has “${name.slice(0, 60)}” twice.`, line);
+    notice?.({ what: 'twice', line, example: shortened(name) });
+  });
   async function* all(): AsyncGenerator<{ value: unknown; line: number }[]> {
     for await (const chunk of text) {
       // A chunk may be of any size; rows of it are few enough to be held.
@@ -142,7 +213,8 @@ export async function readJson(
   const places = new Map<string, number>();
   const objectRow = (element: Readonly<Record<string, unknown>>, line: number): Row => {
     const row: string[] = [];
-    for (const name of Object.keys(element)) {
+    for (const key of Object.keys(element)) {
+      const name = key.slice(NAMED.length);
       let place = places.get(name);
       if (place === undefined) {
         place = places.size;
@@ -151,7 +223,7 @@ export async function readJson(
         if (named !== name.trim()) notice?.({ what: 'header', line, example: name });
         columns.push(named);
       }
-      row[place] = cellOf(element[name]);
+      row[place] = cellOf(element[key]);
     }
     return Array.from(row, (cell) => cell ?? '');
   };
@@ -173,7 +245,7 @@ export async function readJson(
   let header = !ofArrays;
   if (ofArrays) {
     const { rows, lines: at } = first;
-    header = choices.header ?? (!looksForHeader || looksLikeHeader(rows));
+    header = choices.header ?? looksLikeHeader(rows);
     columns.push(...(header ? columnNames(rows[0], choices, notice, at[0]) : numberedNames(rows[0].length)));
     if (header) first = { rows: rows.slice(1), lines: at.slice(1) };
   }

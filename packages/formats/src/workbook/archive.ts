@@ -1,24 +1,30 @@
 /** The parts of a workbook, which is a ZIP archive (ISO/IEC 21320-1): unpacked one at a time, and never more than is allowed. */
 import { Unzip, UnzipInflate } from 'fflate';
 import { LIMITS } from '@usual-needle/contract';
+import { paused } from '../pauses.js';
 import { FileProblem } from '../problem.js';
 
 /** Bytes unpacked at a time: a thousand times as many may come of them. */
-const SLICE = 16 * 1024;
+const SLICE = 1024;
 
 export class Archive {
-  readonly names: readonly string[];
+  names: readonly string[] = [];
   private unpacked = 0;
 
+  private constructor(private readonly bytes: Uint8Array) {}
+
   /** @throws FileProblem if it is damaged */
-  constructor(private readonly bytes: Uint8Array) {
+  static async open(bytes: Uint8Array): Promise<Archive> {
+    const archive = new Archive(bytes);
     const names: string[] = [];
-    const steps = this.unzipped(({ name }) => {
-      names.push(name);
-      return undefined;
-    });
-    while (!steps.next().done);
-    this.names = names;
+    await paused(
+      archive.unzipped(({ name }) => {
+        names.push(name);
+        return undefined;
+      }),
+    );
+    archive.names = names;
+    return archive;
   }
 
   /** Goes through all parts, a slice at a time. @param take what is given the pieces of a part, if it is wanted */
@@ -46,14 +52,17 @@ export class Archive {
     }
   }
 
-  /** A part, piece by piece; nothing if there is none. @throws FileProblem */
+  /** A part, piece by piece, an empty one where none has come of a slice; nothing if there is no such part. @throws FileProblem */
   *part(name: string): Generator<Uint8Array> {
     if (!this.names.includes(name)) return;
     const pieces: Uint8Array[] = [];
     const steps = this.unzipped((part) => (part.name === name ? (piece) => pieces.push(piece) : undefined));
-    while (!steps.next().done) yield* pieces.splice(0);
+    while (!steps.next().done) yield* pieces.length > 0 ? pieces.splice(0) : [NOTHING];
+    yield* pieces.splice(0);
   }
 }
+
+const NOTHING = new Uint8Array(0);
 
 function problemOf(error: unknown): unknown {
   if (error instanceof FileProblem) return error;

@@ -2,18 +2,19 @@
 import { LIMITS } from '@usual-needle/contract';
 import { FileProblem } from '../problem.js';
 import type { Archive } from './archive.js';
-import { shownNumber } from './shown.js';
+import { shownDate, shownNumber } from './shown.js';
 import { gathered, local, read, type Handler } from './xml.js';
 
 export interface SheetRow {
   /** From 1. */
   readonly row: number;
-  readonly cells: string[];
+  readonly cells: readonly string[];
 }
 
 export interface Sheet {
   readonly name: string;
-  rows(): Generator<SheetRow>;
+  /** Undefined where it only rests. */
+  rows(): Generator<SheetRow | undefined>;
 }
 
 /** Place of a column by its letters: `A` is 0. */
@@ -46,10 +47,10 @@ const EACH_TEXT = 16;
 
 const WORKBOOK = 'xl/workbook.xml';
 
-export function xlsxSheets(archive: Archive): Sheet[] {
+export async function xlsxSheets(archive: Archive): Promise<Sheet[]> {
   const sheets: { name: string; id: string }[] = [];
   let from1904 = false;
-  read(archive.part(WORKBOOK), {
+  await read(archive.part(WORKBOOK), {
     open: (name, attributes) => {
       if (local(name) === 'sheet') {
         const id = Object.entries(attributes).find(([key]) => local(key) === 'id' && key.includes(':'))?.[1] ?? '';
@@ -59,13 +60,13 @@ export function xlsxSheets(archive: Archive): Sheet[] {
     },
   });
   const targets = new Map<string, string>();
-  read(archive.part('xl/_rels/workbook.xml.rels'), {
+  await read(archive.part('xl/_rels/workbook.xml.rels'), {
     open: (name, attributes) => {
       if (local(name) === 'Relationship') targets.set(attributes['Id'], folded(WORKBOOK, attributes['Target'] ?? ''));
     },
   });
-  const formats = formatsOf(archive);
-  const strings = stringsOf(archive);
+  const formats = await formatsOf(archive);
+  const strings = await stringsOf(archive);
   return sheets
     .map(({ name, id }) => ({ name, part: targets.get(id) ?? '' }))
     .filter(({ part }) => archive.names.includes(part))
@@ -73,11 +74,11 @@ export function xlsxSheets(archive: Archive): Sheet[] {
 }
 
 /** The number format of each cell format: its number, or its code if it has one of its own. */
-function formatsOf(archive: Archive): (string | number)[] {
+async function formatsOf(archive: Archive): Promise<(string | number)[]> {
   const own = new Map<number, string>();
   const formats: (string | number)[] = [];
   let inCells = false;
-  read(archive.part('xl/styles.xml'), {
+  await read(archive.part('xl/styles.xml'), {
     open: (name, attributes) => {
       if (local(name) === 'numFmt') own.set(Number(attributes['numFmtId']), attributes['formatCode'] ?? '');
       if (local(name) === 'cellXfs') inCells = true;
@@ -93,13 +94,13 @@ function formatsOf(archive: Archive): (string | number)[] {
   return formats;
 }
 
-function stringsOf(archive: Archive): string[] {
+async function stringsOf(archive: Archive): Promise<string[]> {
   const strings: string[] = [];
   let text: string | undefined;
   let inText = false;
   let phonetic = false;
   let size = 0;
-  read(archive.part('xl/sharedStrings.xml'), {
+  await read(archive.part('xl/sharedStrings.xml'), {
     open: (name) => {
       const tag = local(name);
       if (tag === 'si') text = '';
@@ -134,14 +135,17 @@ function* rowsOf(
   strings: readonly string[],
   formats: readonly (string | number)[],
   from1904: boolean,
-): Generator<SheetRow> {
+): Generator<SheetRow | undefined> {
   const found: SheetRow[] = [];
   let row = 0;
   let cells: string[] = [];
   let cell: { column: number; type: string; format: string | number } | undefined;
   let text = '';
   let inValue = false;
+  // How a word is read aloud stands beside it, and is no part of it.
+  let phonetic = false;
   let next = 0;
+  let letters = 0;
   const handler: Handler = {
     open: (name, attributes) => {
       const tag = local(name);
@@ -149,6 +153,7 @@ function* rowsOf(
         row = Number(attributes['r'] ?? row + 1);
         cells = [];
         next = 0;
+        letters = 0;
       } else if (tag === 'c') {
         const column = attributes['r'] === undefined ? next : columnOf(attributes['r']);
         if (column >= WIDEST)
@@ -156,8 +161,8 @@ function* rowsOf(
         next = column + 1;
         cell = { column, type: attributes['t'] ?? 'n', format: formats[Number(attributes['s'] ?? 0)] ?? 0 };
         text = '';
-      } else inValue = cell !== undefined && (tag === 'v' || tag === 't');
-      if (tag === 'rPh') inValue = false;
+      } else if (tag === 'rPh') phonetic = true;
+      else inValue = cell !== undefined && !phonetic && (tag === 'v' || tag === 't');
     },
     text: (piece) => {
       if (inValue) text += piece;
@@ -166,10 +171,13 @@ function* rowsOf(
     close: (name) => {
       const tag = local(name);
       inValue = false;
+      if (tag === 'rPh') phonetic = false;
       if (tag === 'c' && cell) {
         if (text !== '') {
           while (cells.length < cell.column) cells.push('');
           cells[cell.column] = shown(cell, text);
+          letters += cells[cell.column].length;
+          if (letters > LIMITS.row) throw new FileProblem(`Row ${row} has more than ${LIMITS.row} letters.`, row);
         }
         cell = undefined;
       }
@@ -182,7 +190,7 @@ function* rowsOf(
     if (type === 'str' || type === 'inlineStr') return unescaped(value);
     if (type === 'b') return value === '1' ? 'TRUE' : 'FALSE';
     if (type === 'n') return shownNumber(value, format, from1904);
-    return value;
+    return type === 'd' ? shownDate(value, format) : value;
   };
   yield* gathered(archive.part(part), handler, found);
 }

@@ -1,11 +1,15 @@
 /** XML as it streams by (XML 1.0), with entities of its own left unread. */
 import { SaxesParser } from 'saxes';
+import { paused } from '../pauses.js';
 import { FileProblem } from '../problem.js';
 
 declare class TextDecoder {
   constructor(encoding: string, options: { fatal: boolean });
   decode(bytes?: Uint8Array, options?: { stream: boolean }): string;
 }
+
+/** Bytes of XML that are read at a time. */
+const PIECE = 32 * 1024;
 
 export type Attributes = Readonly<Record<string, string>>;
 
@@ -30,24 +34,37 @@ function* walked(pieces: Iterable<Uint8Array>, handler: Handler): Generator<void
   if (handler.open) parser.on('opentag', ({ name, attributes }) => handler.open!(name, attributes as Attributes));
   if (handler.text) parser.on('text', (text) => handler.text!(text));
   if (handler.close) parser.on('closetag', ({ name }) => handler.close!(name));
+  let isThere = false;
   for (const piece of pieces) {
-    parser.write(decoder.decode(piece, { stream: true }));
+    isThere = true;
+    // A little that was packed may be much: it is read in pieces, between which others have their turn.
+    for (let at = 0; at < piece.length; at += PIECE) {
+      parser.write(decoder.decode(piece.subarray(at, at + PIECE), { stream: true }));
+      yield;
+    }
     yield;
   }
-  parser.close();
+  // A part that is not there says nothing, which most parts may.
+  if (isThere) parser.close();
 }
 
-/** What a handler puts into `found`, piece by piece, so that no more of it is held. */
-export function* gathered<T>(pieces: Iterable<Uint8Array>, handler: Handler, found: T[]): Generator<T> {
+/** What a handler puts into `found`, piece by piece, so that no more of it is held; undefined where nothing has come of a piece. */
+export function* gathered<T>(
+  pieces: Iterable<Uint8Array>,
+  handler: Handler,
+  found: T[],
+): Generator<T | undefined, void, undefined> {
   const steps = walked(pieces, handler);
-  while (!steps.next().done) yield* found.splice(0);
+  while (!steps.next().done) {
+    yield* found.splice(0);
+    yield undefined;
+  }
   yield* found.splice(0);
 }
 
-/** Reads it to its end. */
-export function read(pieces: Iterable<Uint8Array>, handler: Handler): void {
-  const steps = walked(pieces, handler);
-  while (!steps.next().done);
+/** Reads it to its end, resting now and then. */
+export function read(pieces: Iterable<Uint8Array>, handler: Handler): Promise<void> {
+  return paused(walked(pieces, handler));
 }
 
 /** The name of an element without its prefix. */

@@ -156,6 +156,15 @@ export function troubleWords(trouble: Trouble, look: Look, choices: FileChoices)
         ways: [],
         shows: false,
       };
+    case 'twice':
+      return {
+        count: plural(count, 'name'),
+        column: '',
+        says: ` ${count === 1 ? 'stands' : 'stand'} twice in one object${quoted(examples)}`,
+        done: 'The last one counts.',
+        ways: [],
+        shows: true,
+      };
     case 'bytes':
       return {
         count: plural(count, 'letter'),
