@@ -10,10 +10,7 @@ import { cellsSize, cutBySize, pieced, writePieces } from './logged-rows.js';
 import { CHANNEL } from './notices.js';
 import { afterEdit, readSaid, type LoggedRow, type RowSaid, type Said } from './said.js';
 import { changes, rows, tables } from './schema.js';
-import { areRows } from './tables.js';
-
-/** Rows read by one statement of an edit. */
-const AT_ONCE = 2_000;
+import { areRows, bySize } from './tables.js';
 
 export type Transaction = Parameters<Parameters<Database['db']['transaction']>[0]>[0];
 
@@ -137,13 +134,8 @@ export class Committing {
     ids: readonly number[],
   ): Promise<Map<number, typeof rows.$inferSelect>> {
     const found = new Map<number, typeof rows.$inferSelect>();
-    for (let at = 0; at < ids.length; at += AT_ONCE) {
-      const some = await transaction
-        .select()
-        .from(rows)
-        .where(areRows(tableId, ids.slice(at, at + AT_ONCE)));
-      for (const row of some) found.set(row.id, row);
-    }
+    for await (const some of bySize(transaction, tableId, ids))
+      for (const row of await transaction.select().from(rows).where(areRows(tableId, some))) found.set(row.id, row);
     return found;
   }
 

@@ -11,7 +11,7 @@ import {
   type TableSummary,
 } from '@usual-needle/contract';
 import type { Database } from './database.js';
-import { loggedRows, piecesAbout, piecesOf } from './logged-rows.js';
+import { cellsSize, cutBySize, loggedRows, piecesAbout, piecesOf } from './logged-rows.js';
 import { PARTED } from './records.js';
 import type { LoggedRow } from './said.js';
 import { changes, rows, tables } from './schema.js';
@@ -64,12 +64,41 @@ export function areRows(tableId: number, ids: readonly number[]): SQL | undefine
   return and(eq(rows.tableId, tableId), sql`${rows.id} = any(${sql.param(ids)}::bigint[])`);
 }
 
+/** Bytes of rows that are read at once; one row at least. */
+const BYTES_AT_ONCE = 8 * 1024 * 1024;
+
+/**
+ * The next rows of a table, so many at most, and so many bytes: a few may be very long. Their sizes are told without reading them
+ * (`octet_length` looks at what stands for a long value, not at the value).
+ */
+function someRows(tableId: number, after: number, limit: number): SQL {
+  return sql`(select id, version, cells from (select id, version, cells, sum(octet_length(cells)) over (order by id) - octet_length(cells) as before from ${rows} where table_id = ${tableId} and id > ${after} order by id limit ${limit}) as next where before < ${BYTES_AT_ONCE}) as batch`;
+}
+
 /** Some rows in one text, parted as `recordsText` does. */
 export interface RowsText {
   readonly text: string;
   /** Id of the last of them. */
   readonly last: number;
   readonly count: number;
+}
+
+/** Ids whose sizes are asked for at once. */
+const IDS_AT_ONCE = 5_000;
+
+/** Ids of rows in groups of about so many bytes; those that are not there are in none. */
+export async function* bySize(
+  db: Pick<Database['db'], 'select'>,
+  tableId: number,
+  ids: readonly number[],
+): AsyncGenerator<number[]> {
+  for (let at = 0; at < ids.length; at += IDS_AT_ONCE) {
+    const sizes = await db
+      .select({ id: rows.id, bytes: sql<number>`octet_length(${rows.cells})` })
+      .from(rows)
+      .where(areRows(tableId, ids.slice(at, at + IDS_AT_ONCE)));
+    for (const some of cutBySize(sizes, ({ bytes }) => Number(bytes), BYTES_AT_ONCE)) yield some.map(({ id }) => id);
+  }
 }
 
 export class Tables {
@@ -93,13 +122,11 @@ export class Tables {
   }
 
   /** Rows of a table after the row `after`, in the table's own order; of one that is still being brought in, too. */
-  rows(tableId: number, after: number, limit: number): Promise<StoredRow[]> {
-    return this.db
-      .select({ id: rows.id, version: rows.version, cells: rows.cells })
-      .from(rows)
-      .where(and(eq(rows.tableId, tableId), gt(rows.id, after)))
-      .orderBy(asc(rows.id))
-      .limit(limit);
+  async rows(tableId: number, after: number, limit: number): Promise<StoredRow[]> {
+    const { rows: found } = await this.db.execute<{ id: string; version: number; cells: string }>(
+      sql`select id, version, cells from ${someRows(tableId, after, limit)} order by id`,
+    );
+    return found.map(({ id, version, cells }) => ({ id: Number(id), version, cells: JSON.parse(cells) as string[] }));
   }
 
   /** All of them, so many at a time. */
@@ -118,21 +145,25 @@ export class Tables {
    */
   async rowsText(tableId: number, after: number, limit: number): Promise<RowsText | undefined> {
     const { rows: found } = await this.db.execute<{ text: string | null; last: string; count: number }>(
-      sql`select string_agg(id || ' ' || cells, ${PARTED} order by id) as text, max(id) as last, count(*)::int as count from (select id, cells from ${rows} where table_id = ${tableId} and id > ${after} order by id limit ${limit}) as batch`,
+      sql`select string_agg(id || ' ' || cells, ${PARTED} order by id) as text, max(id) as last, count(*)::int as count from ${someRows(tableId, after, limit)}`,
     );
     const [{ text, last, count }] = found;
     return text === null ? undefined : { text, last: Number(last), count };
   }
 
   /** Rows by their ids. */
-  rowsOf(tableId: number, ids: readonly number[]): Promise<(StoredRow & { readonly said: string | null })[]> {
-    return this.db
-      .select({ id: rows.id, version: rows.version, cells: rows.cells, said: rows.said })
-      .from(rows)
-      .where(areRows(tableId, ids));
+  async rowsOf(tableId: number, ids: readonly number[]): Promise<(StoredRow & { readonly said: string | null })[]> {
+    const all: (StoredRow & { readonly said: string | null })[] = [];
+    for await (const some of bySize(this.db, tableId, ids))
+      for (const row of await this.db
+        .select({ id: rows.id, version: rows.version, cells: rows.cells, said: rows.said })
+        .from(rows)
+        .where(areRows(tableId, some)))
+        all.push(row);
+    return all;
   }
 
-  /** The log after a change. */
+  /** The log after a change: so many at most, and fewer where they are long. */
   async changes(tableId: number, after: number, limit: number): Promise<Change[]> {
     const found = await this.db
       .select()
@@ -141,7 +172,13 @@ export class Tables {
       .orderBy(asc(changes.number))
       .limit(limit);
     const all: Change[] = [];
-    for (const change of found) all.push(changeOf(change, await loggedRows(this.db, change)));
+    let letters = 0;
+    for (const change of found) {
+      const logged = await loggedRows(this.db, change);
+      all.push(changeOf(change, logged));
+      for (const { before, after } of logged ?? []) letters += cellsSize(before) + cellsSize(after);
+      if (letters > BYTES_AT_ONCE) break;
+    }
     return all;
   }
 
@@ -170,7 +207,7 @@ export class Tables {
     for (let known = after; ;) {
       const some = await this.changes(tableId, known, LOG_BATCH);
       yield* some;
-      if (some.length < LOG_BATCH) return;
+      if (some.length === 0) return;
       known = some[some.length - 1].number;
     }
   }

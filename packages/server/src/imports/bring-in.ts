@@ -10,6 +10,7 @@ import {
   type Hints,
 } from '@usual-needle/formats';
 import type { BringIns } from '../data/bring-ins.js';
+import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { joinedRecords, recordsText } from '../data/records.js';
 import { inTurns } from './in-turns.js';
 import { Lane } from './lane.js';
@@ -34,8 +35,9 @@ export interface Incoming {
   readonly hints: Hints;
 }
 
-/** Rows written at once, and how many such pieces may wait to be. */
+/** Rows, and letters, written at once, and how many such pieces may wait to be. */
 const AT_ONCE = 4_000;
+const LETTERS_AT_ONCE = 4 * 1024 * 1024;
 const WAITING = 3;
 
 /**
@@ -67,12 +69,14 @@ export async function bringIn(
     /** Not written yet: rows, and what they are as text. */
     let kept: string[] = [];
     let rowsKept = 0;
+    let lettersKept = 0;
     const write = async (): Promise<void> => {
       const text = joinedRecords(kept);
       const first = count + 1;
       count += rowsKept;
       kept = [];
       rowsKept = 0;
+      lettersKept = 0;
       // What the first rows hold is told the search thread, so that little of what it readies has to be done again.
       const toldColumns = begun ? undefined : found();
       begun = true;
@@ -87,10 +91,14 @@ export async function bringIn(
       columns = file.columns.length;
       finder.add(rows);
       const taken = takenColumns(columns, choices);
-      if (rows.length === 0) continue;
-      kept.push(recordsText(taken.length === columns ? rows : rows.map((row) => taken.map((i) => row[i]))));
-      rowsKept += rows.length;
-      if (rowsKept >= AT_ONCE) await write();
+      // A batch may hold few rows and many letters.
+      for (const some of cutBySize(rows, cellsSize, LETTERS_AT_ONCE)) {
+        const text = recordsText(taken.length === columns ? some : some.map((row) => taken.map((i) => row[i])));
+        kept.push(text);
+        rowsKept += some.length;
+        lettersKept += text.length;
+        if (rowsKept >= AT_ONCE || lettersKept >= LETTERS_AT_ONCE) await write();
+      }
     }
     if (rowsKept > 0 || !begun) await write();
     await writing.done();
