@@ -103,6 +103,11 @@ export class Borrowings {
     return number;
   }
 
+  /** Whether another table borrows from it. */
+  isLending(id: number): boolean {
+    return this.borrowersOf(id).length > 0;
+  }
+
   /** Links whoever borrows from a table. @returns those whose cells are others now */
   linkBorrowers(id: number): Table[] {
     return this.borrowersOf(id).flatMap((borrower) => (this.link(borrower) ? [this.tables.get(borrower)!.table] : []));

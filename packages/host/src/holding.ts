@@ -27,6 +27,10 @@ export class Holding {
   protected readonly borrowings = new Borrowings(this.tables);
   /** Questions that are being answered. */
   private asking = 0;
+  /** Changes that are being applied, by table. */
+  private readonly applying = new Map<number, Promise<void>>();
+  /** Tables of which something is built anew after changes. */
+  private readonly settling = new WeakSet<Table>();
 
   /** Begins to fill a table, which does not answer before `finish`. */
   begin(id: number, columns: readonly Column[]): void {
@@ -181,6 +185,47 @@ export class Holding {
     }
     held.change = change.number;
     return 'applied';
+  }
+
+  /**
+   * As `apply`, answering others meanwhile where the change is large: until it is made the table answers as of the change before.
+   * Changes of one table are applied one after the other.
+   */
+  async applied(change: Change): Promise<ReturnType<Holding['apply']>> {
+    const before = this.applying.get(change.table);
+    const work = (before ?? Promise.resolve()).then(() => this.applyInSteps(change));
+    const settled = work.then(
+      () => undefined,
+      () => undefined,
+    );
+    this.applying.set(change.table, settled);
+    try {
+      return await work;
+    } finally {
+      if (this.applying.get(change.table) === settled) this.applying.delete(change.table);
+    }
+  }
+
+  private async applyInSteps(change: Change): Promise<ReturnType<Holding['apply']>> {
+    const { table: id, number, rowChanges, columns } = change;
+    const held = this.tables.get(id);
+    const isNext = held !== undefined && held.change >= 0 && number === held.change + 1;
+    // What is lent is looked up by what cells were before and are after, which is told at once.
+    if (!isNext || !rowChanges || columns || this.borrowings.isLending(id))
+      return this.settled(this.apply(change), held);
+    await this.inTheBackground(held.table.applySteps(rowChanges), () => this.tables.get(id) !== held);
+    if (this.tables.get(id) !== held) return 'unknown';
+    held.change = number;
+    return this.settled('applied', held);
+  }
+
+  /** What changes have left to be built anew is, while others are answered. */
+  private settled<T>(done: T, held: Held | undefined): T {
+    if (!held?.table.isUnsettled || this.settling.has(held.table)) return done;
+    this.settling.add(held.table);
+    const dropped = (): boolean => ![...this.tables.values()].some(({ table }) => table === held.table);
+    void this.inTheBackground(held.table.settleSteps(), dropped).finally(() => this.settling.delete(held.table));
+    return done;
   }
 
   /** Number of the last change that a table knows of; undefined if it is not held or not whole. */

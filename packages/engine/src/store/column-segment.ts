@@ -18,6 +18,9 @@ import { byKey } from './values-by-key.js';
 import { markValues, rowsAmong } from './value-rows.js';
 import { Vocabulary } from './vocabulary.js';
 
+/** Cells that are taken in one step. */
+const A_STEP = 8_192;
+
 export class ColumnSegment {
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
@@ -42,10 +45,21 @@ export class ColumnSegment {
   ) {}
 
   static of(spec: ColumnSpec, cells: readonly string[], sharedChunks = new SharedChunks()): ColumnSegment {
-    const codes = new Uint16Array(cells.length);
+    return finished(ColumnSegment.steps(spec, cells.length, (row) => cells[row], sharedChunks));
+  }
+
+  /** As `of`, a little at a time. @param cellAt the cell of a row */
+  static *steps(
+    spec: ColumnSpec,
+    rowCount: number,
+    cellAt: (row: number) => string,
+    sharedChunks: SharedChunks,
+  ): Steps<ColumnSegment> {
+    const codes = new Uint16Array(rowCount);
     const numbers = new Map<string, number>();
-    for (let row = 0; row < cells.length; row++) {
-      const cell = cells[row];
+    for (let row = 0; row < rowCount; row++) {
+      if (row % A_STEP === A_STEP - 1) yield;
+      const cell = cellAt(row);
       let code = numbers.get(cell);
       if (code === undefined) {
         code = numbers.size;
@@ -54,6 +68,21 @@ export class ColumnSegment {
       codes[row] = code;
     }
     return new ColumnSegment(spec, codes, TextPool.of([...numbers.keys()]), sharedChunks);
+  }
+
+  /** The same column, whose cells change by themselves. */
+  copy(): ColumnSegment {
+    const copy = new ColumnSegment(this.spec, this.codes, this.raw, this.sharedChunks, this.byValue);
+    copy.builtVocabulary = this.builtVocabulary;
+    copy.builtValues = this.builtValues;
+    copy.builtChunks = this.builtChunks;
+    copy.builtRowsBeyondAscii = this.builtRowsBeyondAscii;
+    copy.builtBlankRows = this.builtBlankRows;
+    copy.builtByKey = this.builtByKey;
+    copy.isBuilt = this.isBuilt;
+    for (const [row, text] of this.changed) copy.changed.set(row, text);
+    copy.staleRows = this.staleRows?.slice();
+    return copy;
   }
 
   /** With its index, which is built if it is not yet. */

@@ -7,6 +7,8 @@ import type { Steps } from './steps.js';
 const FIRST_ROWS = 16_384;
 /** A short last segment is rebuilt with what is added to it; so many rows at most keep that cheap. Their slots are whole words. */
 const TAIL_ROWS = 256;
+/** Rows that are taken in one step. */
+const A_STEP = 2_048;
 /** So many short segments, once they are full, become one: their slots stay as they are. */
 const TAILS = 16;
 
@@ -44,7 +46,9 @@ export class Sealing {
    * @throws RangeError if the ids do not rise
    */
   *append(rows: Iterable<Row>, fill: (row: Row) => Row, more: boolean): Steps<void> {
+    let taken = 0;
     for (const row of rows) {
+      if (++taken % A_STEP === 0) yield;
       const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
       if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
       this.waiting.push(fill(row));

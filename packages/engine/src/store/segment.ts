@@ -13,8 +13,9 @@ import type { Steps } from './steps.js';
 import { keyOf } from '../text/index.js';
 
 export const SEGMENT_ROWS = 65_536;
-/** Stale rows above which a segment's column is rebuilt. */
+/** Stale rows above which a segment's column is to be rebuilt, and those above which it is not put off any more. */
 const STALE_LIMIT = 2_048;
+const STALE_MOST = 16_384;
 
 export interface Row {
   /** Rises from row to row in the table's own order. */
@@ -49,8 +50,9 @@ export class Segment {
   ): Steps<Segment> {
     const columns: ColumnSegment[] = [];
     for (const [column, spec] of specs.entries()) {
-      const cells = rows.map((row) => row.cells[column] ?? '');
-      columns.push(ColumnSegment.of(spec, cells, sharedChunks[column]));
+      columns.push(
+        yield* ColumnSegment.steps(spec, rows.length, (row) => rows[row].cells[column] ?? '', sharedChunks[column]),
+      );
       yield;
     }
     const ids = Float64Array.from(rows, (row) => row.id);
@@ -119,13 +121,54 @@ export class Segment {
     for (let i = 0; i < this.columns.length; i++) this.changeCell(row, i, cells[i] ?? '');
   }
 
-  /** Changes one cell. */
+  /** Changes one cell. A column of which many have changed is rebuilt; where that may be done later, by `settleSteps`. */
   changeCell(row: number, at: number, text: string): void {
     const column = this.columns[at];
     if (column.rawText(row) === text) return;
     column.change(row, text);
-    if (column.staleCount > STALE_LIMIT) this.columns[at] = this.rebuilt(at);
+    if (column.staleCount > STALE_MOST) this.columns[at] = this.rebuilt(at);
     this.changes.row(row);
+  }
+
+  /** As `change`, of a segment that nobody asks before it has been settled. */
+  changeUnsettled(row: number, cells: readonly string[]): void {
+    for (let i = 0; i < this.columns.length; i++) {
+      const text = cells[i] ?? '';
+      if (this.columns[i].rawText(row) !== text) this.columns[i].change(row, text);
+    }
+    this.changes.row(row);
+  }
+
+  /** A segment of the same rows, which changes by itself. What is remembered of one is not of the other. */
+  copy(): Segment {
+    const columns = this.columns.map((column) => column.copy());
+    return new Segment(this.ids, this.live.slice(), columns, this.sharedChunks);
+  }
+
+  /** Whether columns have so many changed cells that they are to be rebuilt. */
+  get isUnsettled(): boolean {
+    return this.columns.some(({ staleCount }) => staleCount > STALE_LIMIT);
+  }
+
+  /** Rebuilds columns with many changed cells beside those that there are, a little at a time; cells may change meanwhile. */
+  *settleSteps(): Steps<void> {
+    for (let at = 0; at < this.columns.length; at++) {
+      const before = this.columns[at];
+      if (before.staleCount <= STALE_LIMIT) continue;
+      const { version } = this.changes;
+      const rebuilt = yield* ColumnSegment.steps(
+        before.spec,
+        this.rowCount,
+        (row) => before.rawText(row),
+        this.sharedChunks[at],
+      );
+      yield* rebuilt.buildSteps();
+      const since = this.changes.since(version);
+      // Too much has happened to it: the next settling does it.
+      if (!since || this.columns[at] !== before) continue;
+      for (const row of since) rebuilt.change(row, before.rawText(row));
+      this.columns[at] = rebuilt;
+    }
   }
 
   /** Fills a column with what the cells of another one find; each distinct one is looked up once. */
@@ -157,15 +200,15 @@ export class Segment {
   }
 
   remove(row: number): void {
+    if (hasBit(this.live, row)) this.liveRows--;
     clearBit(this.live, row);
-    this.liveRows = countBits(this.live);
     this.changes.row(row);
   }
 
   /** Brings a removed row back. */
   restore(row: number): void {
+    if (!hasBit(this.live, row)) this.liveRows++;
     setBit(this.live, row);
-    this.liveRows = countBits(this.live);
     this.changes.row(row);
   }
 

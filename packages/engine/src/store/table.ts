@@ -7,6 +7,7 @@ import type { Borrowing } from './borrowing.js';
 import { Borrowings } from './borrowings.js';
 import { sameCells, type ColumnSpec } from './kinds.js';
 import { NotAPack, type PackReader, PackWriter } from './pack.js';
+import { changedBeside } from './beside.js';
 import { Sealing } from './sealing.js';
 import { Segment, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -15,6 +16,8 @@ import { finished, type Steps } from './steps.js';
 
 /** Rows among which an example of a column's cells is looked for. */
 const EXAMPLE_ROWS = 1_000;
+/** Rows of a change that is made at once. */
+const FEW_EDITS = 256;
 /** Up to so many rows added at once are told of one by one. */
 const FEW = 2_000;
 
@@ -29,6 +32,8 @@ export class Table {
   private specs: readonly ColumnSpec[];
   /** Rows that are still to come, while it is unpacked; removed ones are among them, since they keep their slots. */
   private rowsToUnpack = 0;
+  /** How often large changes were taken over. */
+  private takeovers = 0;
   private readonly sharedChunks: SharedChunks[];
   private readonly borrowings = new Borrowings();
   private readonly edits = new SlotEdits();
@@ -86,7 +91,7 @@ export class Table {
 
   /** Changes when segments are put together, or anything else lets what was packed of them not fit together. */
   get arrangement(): string {
-    return `${this.edits.structure} ${this.sealing.joins}`;
+    return `${this.edits.structure} ${this.sealing.joins} ${this.takeovers}`;
   }
 
   get columns(): readonly ColumnSpec[] {
@@ -255,6 +260,48 @@ export class Table {
     const last = this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
     if (added.some(({ id }) => id <= last)) this.insert(added);
     else if (added.length > 0) this.addToLast(added.sort((a, b) => a.id - b.id));
+  }
+
+  /**
+   * As `apply`, a little at a time, where it is about many rows or puts some among others: then it is made beside the table, which
+   * answers as it was until all is taken over at the end. Nothing else may be done to its rows before that.
+   */
+  *applySteps(edits: readonly RowEdit[]): Steps<void> {
+    if (this.sealing.waits || !this.isLarge(edits)) return this.apply(edits);
+    if (new Set(edits.map(({ id }) => id)).size < edits.length) throw new RangeError('a change names a row twice');
+    const make = (rows: readonly Row[]): Steps<Segment> => Segment.steps(this.specs, rows, this.sharedChunks);
+    const filled = (cells: readonly string[]): readonly string[] => this.filledCells(cells);
+    const { version } = this.edits;
+    const { segments, rows, added } = yield* changedBeside(this.segments, edits, filled, make);
+    // What it borrows may be another meanwhile: then what was made is of cells that are no more.
+    if (version !== this.edits.version) return this.apply(edits);
+    this.segments.splice(0, this.segments.length, ...segments);
+    this.takeovers++;
+    if (!rows || added > FEW) return this.edits.rearranged();
+    const starts = this.slotStarts;
+    for (const { segment, row } of rows) this.edits.edited(starts[segment] + row);
+    if (added > 0) this.addedAtEnd(added);
+  }
+
+  private isLarge(edits: readonly RowEdit[]): boolean {
+    if (edits.length > FEW_EDITS) return true;
+    const last = this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
+    // One that has no slot any more has all that come after it put elsewhere.
+    return edits.some(({ id, after }) => after !== null && id <= last && !this.hasSlot(id));
+  }
+
+  private hasSlot(id: number): boolean {
+    return this.segments.some((segment) => segment.slotOf(id) >= 0);
+  }
+
+  /** Whether there are columns with so many changed cells that they are to be rebuilt. */
+  get isUnsettled(): boolean {
+    return this.segments.some(({ isUnsettled }) => isUnsettled);
+  }
+
+  /** Rebuilds them, a little at a time, beside those that there are. */
+  *settleSteps(): Steps<void> {
+    for (const segment of [...this.segments]) if (segment.isUnsettled) yield* segment.settleSteps();
   }
 
   /** A few rows find room in the last segment as it is; it is built anew only where they do not. */

@@ -89,8 +89,8 @@ export class HostThread {
     this.host.drop(id);
   }
 
-  apply(change: Change): ReturnType<Host['apply']> {
-    return this.host.apply(change);
+  apply(change: Change): ReturnType<Host['applied']> {
+    return this.host.applied(change);
   }
 
   changeOf(id: number): number | undefined {
