@@ -273,7 +273,9 @@ test('a table is renamed, described, copied and deleted from its band, and comes
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByText('Take a copy, as CSV').click()]);
   expect(download.suggestedFilename()).toBe('Banded.csv');
   await more('Banded').click();
-  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await page.getByRole('button', { name: 'Delete …', exact: true }).click();
+  await expect(page.locator('un-dependents')).toContainText('Nothing depends on it.');
+  await page.getByRole('button', { name: 'Delete Banded' }).click();
   await expect(page.locator('section.table', { hasText: 'Banded' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Bring it back' }).click();
   await expect(page.locator('section.table', { hasText: 'Banded' })).toBeVisible();

@@ -320,7 +320,7 @@ test('B4: a flip, an unreadable pattern and the row reached are announced; ids a
   await open(page, '/box/1?q=umbr');
   const spoken = page.locator('[role="status"]');
   await page.keyboard.press('Alt+KeyF');
-  await expect(spoken.filter({ hasText: 'Flipped' })).toHaveCount(1);
+  await expect(spoken.filter({ hasText: 'on show: the others' })).toHaveCount(1);
   await page.keyboard.press('Alt+KeyF');
   await box(page).fill('umbr /(a/');
   await expect(spoken.filter({ hasText: 'not closed' })).toHaveCount(1);

@@ -82,6 +82,13 @@ export const pickerSchema = {
         position: { enum: ['starts', 'contains'] },
       },
     },
+    {
+      type: 'object',
+      additionalProperties: false,
+      required: ['column', 'unfit'],
+      /** Cells that the column's kind cannot read. */
+      properties: { column: columnName, unfit: { const: true } },
+    },
   ],
 } as const;
 

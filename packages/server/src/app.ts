@@ -13,6 +13,7 @@ import { boxRoutes } from './routes/boxes.js';
 import { changeRoutes } from './routes/changes.js';
 import { columnRoutes } from './routes/columns.js';
 import { isEdit, isFile, knownTypesOnly, ownPagesOnly, securityHeaders } from './routes/guard.js';
+import { eventRoutes } from './routes/events.js';
 import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
@@ -111,6 +112,7 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
   app.use((ctx, next) => (isEdit(ctx.method, ctx.path) ? edits(ctx, next) : usual(ctx, next)));
   for (const router of [
     healthRoutes(threads),
+    eventRoutes(follower),
     tableRoutes(data, threads, follower),
     changeRoutes(data, follower),
     columnRoutes(data, follower),

@@ -34,6 +34,7 @@ export type NamedPicker = { readonly column: string } & (
   | { readonly numbers: { readonly from: number | null; readonly to: number | null } }
   | { readonly answer: 'yes' | 'no' | 'either' }
   | { readonly letters: readonly string[]; readonly position?: 'starts' | 'contains' }
+  | { readonly unfit: true }
 );
 
 /** A picker's value cannot be read. */
@@ -46,6 +47,7 @@ export class UnreadablePicker extends Error {
 function pickerByName(columns: readonly ColumnSpec[], named: NamedPicker): Picker {
   const [column] = columnNumbers(columns, [named.column]);
   if ('values' in named) return { type: 'values', column, values: named.values };
+  if ('unfit' in named) return { type: 'unfit', column };
   if ('answer' in named) return { type: 'answer', column, answer: named.answer };
   if ('letters' in named)
     return { type: 'letters', column, letters: named.letters, position: named.position ?? 'starts' };

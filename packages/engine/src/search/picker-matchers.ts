@@ -8,6 +8,7 @@ import { IntervalMatcher } from './value-matchers.js';
 export type Picker =
   | { readonly type: 'values'; readonly column: number; readonly values: readonly string[] }
   | { readonly type: 'interval'; readonly column: number; readonly interval: Interval }
+  | { readonly type: 'unfit'; readonly column: number }
   | { readonly type: 'answer'; readonly column: number; readonly answer: 'yes' | 'no' | 'either' }
   | {
       readonly type: 'letters';
@@ -65,6 +66,21 @@ class AnswerMatcher extends PickerMatcher {
   }
 }
 
+/** Cells that are not blank and that their column's kind cannot read. */
+class UnfitMatcher extends PickerMatcher {
+  readonly key = 'unfit';
+
+  override test(cell: Cell): boolean {
+    if (cell.blank) return false;
+    if (isValued(cell.column)) return cell.value === undefined;
+    return cell.column.kind === 'yes/no' && super.test(cell);
+  }
+
+  protected holds(folded: string): boolean {
+    return !YES.has(folded) && !NO.has(folded);
+  }
+}
+
 class LettersMatcher extends PickerMatcher {
   readonly key: string;
   override readonly filter: Filter;
@@ -113,6 +129,8 @@ export function pickerMatcher(picker: Picker): Matcher | undefined {
       return picker.interval.low === undefined && picker.interval.high === undefined
         ? undefined
         : new IntervalMatcher(picker.interval);
+    case 'unfit':
+      return new UnfitMatcher();
     case 'answer':
       return picker.answer === 'either' ? undefined : new AnswerMatcher(picker.answer);
     case 'letters':

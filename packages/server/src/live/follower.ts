@@ -9,6 +9,8 @@ import type { Tables } from '../data/tables.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { eventText, Feed } from './feed.js';
 
+/** What shelves listen to, in place of a table: no table has that number. */
+const SHELF = 0;
 /** A sheet that missed more changes than this is told of the last one only: it asks everything anew. */
 const MISSED = 200;
 
@@ -76,6 +78,7 @@ export class Follower {
         this.told.set(table, Math.max(found.change, this.told.get(table) ?? 0));
         this.lent(table);
       } else await this.catchUpFrom(table, held);
+      this.shelf();
     });
   }
 
@@ -109,6 +112,7 @@ export class Follower {
       }
     }
     this.lent(table);
+    this.shelf();
   }
 
   private again(work: () => void, failures: number): void {
@@ -163,15 +167,27 @@ export class Follower {
     });
   }
 
+  /** Tells a shelf, from now on, whenever something has happened to a table or a box. */
+  openShelf(response: ServerResponse): Promise<void> {
+    return this.feed.open(SHELF, null, response, () => Promise.resolve([]));
+  }
+
+  /** Something that the shelves show has happened. */
+  shelf(): void {
+    this.feed.tell(SHELF, eventText('changed', {}));
+  }
+
   /** Tells the sheets on a table of a box of it that was saved or deleted. */
   box(table: number, news: BoxNews): void {
     this.feed.tell(table, eventText('box', news));
+    this.shelf();
   }
 
   /** Tells the sheets on a table that it has been deleted. */
   gone(table: number): void {
     this.told.delete(table);
     this.feed.tell(table, eventText('gone', {}));
+    this.shelf();
   }
 
   close(): void {

@@ -96,6 +96,7 @@ export function tableRoutes(
     // What reads files is read itself when there is one: a start does not wait for it.
     const { bringIn } = await import('../imports/bring-in.js');
     const table = await bringIn(bringIns, threads, name.trim(), incomingOf(ctx, how));
+    follower.shelf();
     ctx.status = 201;
     ctx.set('Location', `/api/tables/${table.id}`);
     ctx.body = table;
@@ -115,6 +116,7 @@ export function tableRoutes(
     const changed = await tables.describe(id, versions, { ...change, name: change.name?.trim() });
     if (!changed) throw clash('table');
     await changes.tell(id);
+    follower.shelf();
     setVersion(ctx, changed.version);
     ctx.body = toldTable(changed);
   });
@@ -180,6 +182,7 @@ export function tableRoutes(
     follower.gone(id);
     follower.lent(id);
     await changes.tell(id);
+    follower.shelf();
     ctx.status = 204;
   });
 
@@ -189,6 +192,7 @@ export function tableRoutes(
     await threads.load(table);
     follower.lent(table.id);
     await changes.tell(table.id);
+    follower.shelf();
     ctx.body = toldTable(table);
   });
 

@@ -1,12 +1,14 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
+import { GoingOnLine } from '../bring-in/going-on-line';
 import { Remarks } from '../services/remarks';
 
 @Component({
   selector: 'un-app',
-  imports: [RouterOutlet],
+  imports: [GoingOnLine, RouterOutlet],
   template: `
     <router-outlet />
+    <un-going-on />
     <div class="remark" role="status">
       @if (remarks.current(); as remark) {
         <p>

@@ -1,9 +1,11 @@
 import {
+  afterNextRender,
   ChangeDetectionStrategy,
   Component,
   computed,
   effect,
   inject,
+  Injector,
   input,
   signal,
   untracked,
@@ -13,8 +15,8 @@ import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Router, RouterLink } from '@angular/router';
 import type { Column, FileChoices, TableSummary } from '@usual-needle/contract';
 import { tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
-import { catchError, EMPTY, of, type Subscription, switchMap } from 'rxjs';
-import { errorWords, statusOf } from '../common/error-words';
+import { catchError, EMPTY, of, switchMap } from 'rxjs';
+import { errorWords } from '../common/error-words';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
@@ -31,7 +33,7 @@ import { Refreshing } from './refreshing';
 import { RefreshRows } from './refresh-rows';
 import { sentChoices } from './sent-choices';
 import { TroubleList } from './trouble-list';
-import { type Progress, Upload } from './upload';
+import { GoingOn } from './going-on';
 import { lookWords, progressWords } from './progress-words';
 import type { WayOut } from './words';
 
@@ -56,9 +58,9 @@ export class BringIn {
 
   private readonly api = inject(Api);
   private readonly router = inject(Router);
+  private readonly injector = inject(Injector);
   private readonly remarks = inject(Remarks);
   private readonly takingBack = inject(TakingBack);
-  private readonly upload = inject(Upload);
   protected readonly incoming = inject(Incoming);
   protected readonly looking = inject(Looking);
   protected readonly refreshing = inject(Refreshing);
@@ -67,10 +69,11 @@ export class BringIn {
   protected readonly choices = signal<FileChoices>({});
   private readonly named = signal<string | undefined>(undefined);
   protected readonly setting = signal<Setting | { readonly column: number }>('format');
-  protected readonly progress = signal<Progress | undefined>(undefined);
-  protected readonly error = signal('');
+  private readonly going = inject(GoingOn);
+  protected readonly progress = this.going.progress;
+  private readonly own = signal('');
+  protected readonly error = computed(() => this.own() || this.going.failed());
   protected readonly typed = signal('');
-  private sending: Subscription | undefined;
 
   protected readonly file = this.incoming.file;
   protected readonly name = computed(() => this.named() ?? tableName(this.file()?.name ?? ''));
@@ -83,7 +86,7 @@ export class BringIn {
     return look && lookWords(look, this.file()?.size ?? 1);
   });
   /** What the upload says. */
-  protected readonly going = computed(() => {
+  protected readonly goes = computed(() => {
     const progress = this.progress();
     return progress && progressWords(progress, this.look()?.rows ?? 0);
   });
@@ -126,7 +129,8 @@ export class BringIn {
         this.named.set(undefined);
         this.typed.set('');
         this.look.set(undefined);
-        this.error.set('');
+        this.own.set('');
+        if (!untracked(this.going.isGoing)) this.going.failed.set('');
         this.looking.lookAt(file, {});
       });
     });
@@ -146,6 +150,8 @@ export class BringIn {
       if (file && table && look?.done) this.refreshing.ask(file, table, look, choices);
     });
     effect(() => this.looking.tryBox(this.typed()));
+    // Whoever is still here goes on to what has come of it.
+    this.going.ended.pipe(takeUntilDestroyed()).subscribe(({ of: { table }, done }) => this.brought(table, done));
   }
 
   private fail(error: unknown): typeof EMPTY {
@@ -233,23 +239,10 @@ export class BringIn {
     if (!file || !this.canBring()) return;
     const table = this.table();
     const address = table ? this.refreshing.address(table, this.look()!, this.choices(), false) : this.newAddress();
-    this.error.set('');
-    this.sending = this.upload
-      .send<TableSummary & { change: number }>(table ? 'PUT' : 'POST', address, file)
-      .subscribe({
-        next: (uploading) => {
-          if ('progress' in uploading) this.progress.set(uploading.progress);
-          else this.brought(table, uploading.done);
-        },
-        error: (error: unknown) => {
-          this.progress.set(undefined);
-          this.error.set(
-            statusOf(error) === 0
-              ? 'The connection broke. Nothing was stored; the file and all that you chose are still here. Try again.'
-              : `${errorWords(error)} Nothing was stored.`,
-          );
-        },
-      });
+    this.own.set('');
+    const rows = this.look()?.rows ?? 0;
+    const method = table ? 'PUT' : 'POST';
+    this.going.begin({ file, method, address, name: table?.name ?? this.name(), rows, table });
   }
 
   private newAddress(): string {
@@ -258,7 +251,7 @@ export class BringIn {
   }
 
   private brought(before: TableSummary | undefined, done: TableSummary & { change: number }): void {
-    this.progress.set(undefined);
+    this.going.seen();
     this.incoming.file.set(undefined);
     const table = before ?? done;
     void this.router.navigate(['/table', table.id]).then(() => {
@@ -282,13 +275,16 @@ export class BringIn {
 
   /** Breaks the upload off: nothing of it is left behind. */
   protected stop(): void {
-    this.sending?.unsubscribe();
-    this.progress.set(undefined);
-    this.error.set('Stopped. Nothing was stored; the file and all that you chose are still here.');
+    this.going.stop();
+    // The button that was pressed has gone.
+    afterNextRender(() => document.querySelector<HTMLElement>('un-bring-in header .main')?.focus(), {
+      injector: this.injector,
+    });
   }
 
   protected leave(): void {
-    this.incoming.file.set(undefined);
+    // What is on its way goes on; what is only looked at is let go.
+    if (!this.going.isGoing()) this.incoming.file.set(undefined);
     void this.router.navigate(['/']);
   }
 }

@@ -16,20 +16,36 @@ import {
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router } from '@angular/router';
 import { LIMITS, type Deleted, type Shelf as ShelfContent, type TableSummary } from '@usual-needle/contract';
-import { catchError, EMPTY, expand, map, type Observable, startWith, Subject, switchMap, timer } from 'rxjs';
+import {
+  catchError,
+  EMPTY,
+  expand,
+  map,
+  type Observable,
+  startWith,
+  Subject,
+  switchMap,
+  throttleTime,
+  timer,
+} from 'rxjs';
 import { Incoming } from '../bring-in/incoming';
 import { errorWords } from '../common/error-words';
+import { tooMuch } from '../common/too-much';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
 import { Remarks } from '../services/remarks';
+import { LONGEST_QUERY } from '../sheet/state/long-address';
 import { Band } from './band';
 import { Everywhere, questionsOf } from './everywhere';
 import { foundWords } from './found-words';
+import { shelfEvents } from './shelf-events';
 
 /** Between two looks at a server that is still starting, in milliseconds. */
 const AGAIN_MS = 1_000;
+/** The shelf is read anew so often at most, in milliseconds, however much happens. */
+const RELOAD_MS = 1_000;
 /** What is typed goes into the address once it has rested so long, in milliseconds. */
 const ADDRESS_MS = 400;
 
@@ -126,6 +142,10 @@ export class Shelf {
         this.content.set(content);
         this.starting.set(starting);
       });
+    // What happens to tables while one looks is in the counts, and in what is found.
+    shelfEvents()
+      .pipe(throttleTime(RELOAD_MS, undefined, { leading: true, trailing: true }), takeUntilDestroyed())
+      .subscribe(() => this.loads.next());
     // What the address says is typed, unless it says what is there anyway.
     effect(() => {
       const q = this.q() ?? '';
@@ -155,8 +175,10 @@ export class Shelf {
     const isPlain = event.button === 0 && !event.ctrlKey && !event.metaKey && !event.shiftKey && !event.altKey;
     if (!link || !isPlain) return;
     event.preventDefault();
-    const [path] = link.getAttribute('href')!.split('?');
-    void this.router.navigate([path], { queryParams: this.typed() === '' ? {} : { q: this.typed() } });
+    const [path, query] = link.getAttribute('href')!.split('?');
+    const row = new URLSearchParams(query).get('row');
+    const queryParams = { ...(this.typed() !== '' && { q: this.typed() }), ...(row !== null && { row }) };
+    void this.router.navigate([path], { queryParams });
   }
 
   protected load(): void {
@@ -175,6 +197,12 @@ export class Shelf {
   }
 
   protected type(text: string): void {
+    const why = tooMuch(text);
+    const field = this.field()?.nativeElement;
+    if (why !== '') {
+      if (field) field.value = this.typed();
+      return this.remarks.say(why);
+    }
     this.typed.set(text);
     // In this task, and not only when all is looked at again, which may wait for a frame.
     this.everywhere.search(text, this.asked());
@@ -184,7 +212,8 @@ export class Shelf {
 
   private putAddress(): void {
     if (!this.router.url.split('?')[0].match(/^\/?$/)) return;
-    const q = this.typed() === '' ? null : this.typed();
+    // What is too long for an address is on this page only.
+    const q = this.typed() === '' || this.typed().length > LONGEST_QUERY ? null : this.typed();
     void this.router.navigate([], { queryParams: { q }, replaceUrl: true });
   }
 

@@ -4,6 +4,7 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  inject,
   type ElementRef,
   input,
   output,
@@ -13,6 +14,8 @@ import {
 } from '@angular/core';
 import { BOX_DEFAULTS } from '@usual-needle/contract';
 import { type Strand } from '../../common/question';
+import { tooMuch } from '../../common/too-much';
+import { Remarks } from '../../services/remarks';
 import { counted } from '../../services/numbers';
 import type { CellPart } from '../../common/cell-parts';
 
@@ -62,6 +65,7 @@ export class SearchBox {
   readonly added = output<void>();
   readonly left = output<void>();
 
+  private readonly remarks = inject(Remarks);
   private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');
   private readonly scrolled = signal(0);
   private composing = false;
@@ -91,14 +95,22 @@ export class SearchBox {
       const field = this.field().nativeElement;
       // While an input method composes, nothing is asked.
       field.addEventListener('input', (event) => {
-        if (!(event as InputEvent).isComposing) this.typed.emit(field.value);
+        if (!(event as InputEvent).isComposing) this.entered(field);
       });
-      field.addEventListener('compositionend', () => this.typed.emit(field.value));
+      field.addEventListener('compositionend', () => this.entered(field));
       field.addEventListener('compositionstart', () => (this.composing = true));
       field.addEventListener('compositionend', () => (this.composing = false));
       // Keeps the tinted echo under the text.
       field.addEventListener('scroll', () => this.scrolled.set(field.scrollLeft));
     });
+  }
+
+  /** What is typed or pasted, unless it is more than a box takes: then what was there before stays. */
+  private entered(field: HTMLInputElement): void {
+    const why = tooMuch(field.value);
+    if (why === '') return this.typed.emit(field.value);
+    field.value = this.now()(this.index());
+    this.remarks.say(why);
   }
 
   focus(): void {

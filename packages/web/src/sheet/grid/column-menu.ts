@@ -4,6 +4,9 @@ import { kindOf, KINDS } from '../../common/column-kinds';
 import { errorWords } from '../../common/error-words';
 import { Choose } from '../../look/choose';
 import { Pop } from '../../look/pop';
+import { wayOf } from '@usual-needle/engine';
+import type { Subscription } from 'rxjs';
+import { unfitWords } from '../keep/unfit';
 import { Api } from '../../services/api';
 import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
@@ -83,8 +86,31 @@ export class ColumnMenu {
   protected readonly ways = computed(() => waysOf(this.column()));
   protected readonly onlyOne = computed(() => this.store.layout().length === 1);
 
+  /** How many cells the column's kind cannot read; empty without any, and until that is known. */
+  protected readonly unfit = signal('');
+  private counting: Subscription | undefined;
+
+  private countUnfit(): void {
+    this.counting?.unsubscribe();
+    this.unfit.set('');
+    const [table, column] = [this.store.table(), this.column()];
+    if (!table || !column || wayOf(column) === undefined) return;
+    const question = { threaded: [], pickers: [{ column: column.name, unfit: true as const }] };
+    this.counting = this.api.search(table.id, { question, limit: 0, brief: true }).subscribe({
+      next: ({ narrowed }) => this.unfit.set(narrowed === 0 ? '' : unfitWords(column, narrowed)),
+      error: () => undefined,
+    });
+  }
+
+  /** Narrows to those cells. */
+  protected listUnfit(): void {
+    this.store.addPicker({ column: this.name(), unfit: true });
+    this.hide();
+  }
+
   open(name: string, event: Event): void {
     this.name.set(name);
+    this.countUnfit();
     this.ordering.set(false);
     this.borrowing.set(false);
     this.pop().toggle(event);

@@ -65,8 +65,13 @@ export class RowCells implements OnChanges {
     const cell = this.cells[i];
     if (cell.classList.contains('unfit') === (words !== '')) return;
     cell.classList.toggle('unfit', words !== '');
-    if (words === '') cell.removeAttribute('title');
-    else cell.title = words;
+    if (words === '') {
+      cell.removeAttribute('title');
+      cell.removeAttribute('aria-description');
+      return;
+    }
+    cell.title = words;
+    cell.setAttribute('aria-description', words);
   }
 
   private select(): void {

@@ -289,6 +289,21 @@ export class Edits {
     if (this.table !== undefined) this.kept.write(this.table, { ...waiting, unwanted: true });
   }
 
+  /** Undoes any change of the log, as one's own doing; an edit made here is not offered to be undone once more. @param then is called once it is done */
+  async undoChange(number: number, then: () => void): Promise<void> {
+    const mine = this.done().find((one) => one.number === number);
+    if (mine) {
+      await this.back(mine, 'undo');
+      if (!this.done().includes(mine)) then();
+      return;
+    }
+    const { table } = this;
+    if (table === undefined) return;
+    const key = newId();
+    this.own.add(key);
+    await this.takingBack.undo(table, number, then, { key });
+  }
+
   redo(): Promise<void> {
     return this.back(this.undone().at(-1), 'redo');
   }

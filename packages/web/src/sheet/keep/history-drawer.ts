@@ -8,7 +8,6 @@ import { errorWords } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
-import { TakingBack } from '../../services/taking-back';
 import { newBox } from '../../common/question';
 import { Live } from '../live/live';
 import { writeAddress } from '../state/address';
@@ -43,7 +42,6 @@ export class HistoryDrawer {
   private readonly edits = inject(Edits);
   private readonly person = inject(Person);
   private readonly remarks = inject(Remarks);
-  private readonly takingBack = inject(TakingBack);
   protected readonly store = inject(SheetStore);
   readonly closed = output<void>();
 
@@ -155,9 +153,7 @@ export class HistoryDrawer {
   }
 
   protected undo({ number }: Change): void {
-    const table = this.store.table();
-    if (!table) return;
-    void this.takingBack.undo(table.id, number, () => {
+    void this.edits.undoChange(number, () => {
       this.remarks.say(`Change ${number} is undone.`);
       this.again.next();
     });

@@ -1,5 +1,6 @@
 import type { Column } from '@usual-needle/contract';
 import { fits, isoDate, shownText, valueOf, wayOf } from '@usual-needle/engine';
+import { plural } from '../../services/numbers';
 
 /** What a column's cells look like, for one that cannot be read. */
 const SAMPLE_DAY = 20_775;
@@ -19,4 +20,11 @@ export function unfit(text: string, column: Column): string {
   const way = wayOf(column);
   if (way === undefined || text.trim() === '' || fits(text, way) || valueOf(text, column) !== undefined) return '';
   return `${words(column)} It is kept as it is.`;
+}
+
+/** So many cells that do not fit, in words. */
+export function unfitWords({ kind }: Pick<Column, 'kind'>, count: number): string {
+  const is = count === 1 ? 'is' : 'are';
+  const what = { date: 'no date', number: 'no number' }[kind as 'date'] ?? 'neither yes nor no';
+  return `${plural(count, 'cell')} that ${is} ${what}`;
 }

@@ -28,7 +28,7 @@ type Days = Extract<Picker, { days: unknown }>;
   providers: [PickerOffers],
   template: `
     <un-range-bars [range]="range()" />
-    <div class="range">
+    <div class="range" (input)="onTyped($event)">
       @for (end of ends; track end) {
         <label [for]="'day-' + end">{{ end }}</label>
         <p-datepicker
@@ -36,7 +36,6 @@ type Days = Extract<Picker, { days: unknown }>;
           [ngModel]="(end === 'from' ? from : to)()"
           (ngModelChange)="(end === 'from' ? from : to).set($event ?? undefined)"
           [keepInvalid]="true"
-          (onInput)="typed.set(end, $any($event).target.value)"
           (onSelect)="typed.delete(end); commit()"
           (onBlur)="commit()"
           (keydown.enter)="commit()"
@@ -93,7 +92,7 @@ export class DaysPicker {
   /** What is typed or chosen, until it is taken over. */
   protected readonly from = linkedSignal<Date | string | undefined>(() => dateOf(this.picker().days.from, false));
   protected readonly to = linkedSignal<Date | string | undefined>(() => dateOf(this.picker().days.to, true));
-  /** What is typed, letter by letter: the calendar reads one form only, and drops the rest. */
+  /** What stands in each end since a key or a paste changed it: the calendar reads one form only, and drops the rest. */
   protected readonly typed = new Map<'from' | 'to', string>();
   private readonly spec = computed(() => this.store.table()?.columns.find(({ name }) => name === this.column()));
   protected readonly form = computed(() => calendarForm(this.spec()));
@@ -116,6 +115,12 @@ export class DaysPicker {
   protected choose({ from, to }: Span): void {
     this.said.set('');
     this.put(from, to);
+  }
+
+  /** Heard here: the calendar tells of keys only, and not of what is pasted or dictated. */
+  protected onTyped({ target }: Event): void {
+    const end = this.ends.find((end) => target instanceof HTMLInputElement && target.id === `day-${end}`);
+    if (end) this.typed.set(end, (target as HTMLInputElement).value);
   }
 
   /** Once for a date, however many keys it took. */

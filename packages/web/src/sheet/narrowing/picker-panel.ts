@@ -24,6 +24,9 @@ import { NumbersPicker } from './numbers-picker';
       @case ('letters') {
         <un-letters-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
       }
+      @case ('unfit') {
+        <p>Rows whose cell does not fit what the column holds: no date, no number, neither yes nor no.</p>
+      }
       @default {
         <un-answer-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
       }
@@ -41,6 +44,6 @@ export class PickerPanel {
   readonly removed = output<void>();
 
   protected readonly sort = computed(() =>
-    (['values', 'days', 'numbers', 'letters', 'answer'] as const).find((one) => one in this.picker()),
+    (['values', 'days', 'numbers', 'letters', 'unfit', 'answer'] as const).find((one) => one in this.picker()),
   );
 }

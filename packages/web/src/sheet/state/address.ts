@@ -2,6 +2,7 @@ import { boxSchema, type Box } from '@usual-needle/contract';
 import { firstText, strandsOf, withFirstText } from '../../common/question';
 import { checkedBox } from '../../common/box-check';
 import { same } from './box-change';
+import { shortQuery, wholeQuery } from './long-address';
 
 /** The state of a search as the query of an address, so that it can be kept, sent and reloaded. */
 export interface AddressState {
@@ -22,7 +23,13 @@ const LONGEST_TEXT = 20_000;
 
 /** @param path path and query, as in `/box/1?q=wood&as={"flip":true}` */
 export function readAddress(path: string): AddressState {
-  const query = new URLSearchParams(path.split('?').slice(1).join('?'));
+  const whole = wholeQuery(path.split('?').slice(1).join('?'));
+  if (whole === undefined)
+    return {
+      changes: {},
+      leftOut: ['what was too long for an address: it is kept in the browser that it was made in'],
+    };
+  const query = new URLSearchParams(whole);
   const text = query.get('q')?.slice(0, LONGEST_TEXT);
   const as = query.get('as');
   if (as === null) return { text, changes: {}, leftOut: [] };
@@ -35,7 +42,7 @@ export function readAddress(path: string): AddressState {
   }
 }
 
-/** The query that `readAddress` reads back; empty for a box as it is kept, with nothing typed. */
+/** The query that `readAddress` reads back, which names what is too long for it; empty for a box as it is kept, with nothing typed. */
 export function writeAddress(box: Box, kept: Box): string {
   const query = new URLSearchParams();
   const [first, ...rest] = strandsOf(box);
@@ -48,7 +55,7 @@ export function writeAddress(box: Box, kept: Box): string {
   const own = first.reading !== keptFirst.reading || !same(rest, keptRest);
   if (own) changes['strands'] = [{ ...first, text: '' }, ...rest];
   if (Object.keys(changes).length > 0) query.set('as', JSON.stringify(changes));
-  return query.toString();
+  return shortQuery(query.toString());
 }
 
 /** The box that an address asks for. */

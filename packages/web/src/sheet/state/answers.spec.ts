@@ -114,7 +114,7 @@ describe('A5, A7: late and lost answers', () => {
     expect([answers.behind(), answers.textBehind()]).toEqual([true, false]);
     expect(status.said()).toBe('');
     answer(last(), 7, { shown: 93 });
-    expect(status.said()).toBe('7 of 100 rows match. Flipped: the others are on show');
+    expect(status.said()).toBe('93 of 100 rows on show: the others, 7 match');
   });
 
   it('the columns of the tallies are those that were asked for, not those that are shown since', () => {

@@ -98,6 +98,7 @@ export function blankPicker(picker: Picker): Picker {
   if ('days' in picker) return { ...picker, days: { from: '', to: '' } };
   if ('numbers' in picker) return { ...picker, numbers: { from: null, to: null } };
   if ('answer' in picker) return { ...picker, answer: 'either' };
+  if ('unfit' in picker) return { column: picker.column, values: [] };
   return { ...picker, letters: [] };
 }
 
@@ -107,6 +108,7 @@ export function pickerWords(picker: Picker): string {
   if ('days' in picker) return between(picker.days.from, picker.days.to);
   if ('numbers' in picker) return between(numberWords(picker.numbers.from), numberWords(picker.numbers.to));
   if ('answer' in picker) return picker.answer === 'either' ? '' : picker.answer;
+  if ('unfit' in picker) return 'cells that do not fit';
   if (picker.letters.length === 0) return '';
   return `${picker.position === 'contains' ? 'contains' : 'starts with'} ${picker.letters.join(' ').toUpperCase()}`;
 }

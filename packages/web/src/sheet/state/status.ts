@@ -1,7 +1,15 @@
 import { computed, inject, Injectable } from '@angular/core';
+import type { Box } from '@usual-needle/contract';
 import { counted } from '../../services/numbers';
 import { Answers } from './answers';
 import { SheetStore } from './sheet-store';
+
+/** What is on show where that is not simply what matches; empty where it is, and where every row is. */
+function onShowWords(effect: NonNullable<Box['effect']>, flip: boolean, matched: number): string {
+  if (effect === 'leave matches out')
+    return flip ? 'rows on show: those that are left out' : `rows on show, ${counted(matched)} left out`;
+  return flip && effect === 'show only matches' ? `rows on show: the others, ${counted(matched)} match` : '';
+}
 
 /** What the foot of the sheet says: how many rows, of how many, and that every one was searched. */
 @Injectable()
@@ -16,10 +24,12 @@ export class Status {
     const isNarrowed = narrowed < total;
     const keywords = answer.keywords.length;
     const columns = this.store.threaded().length;
+    const { effect = 'show only matches', flip = false } = this.store.definition();
+    const turned = onShowWords(effect, flip, matched);
     return {
       // With nothing typed nothing matches, and nothing is to be said of it.
-      matched: `${counted(asked ? matched : shown)} of ${counted(isNarrowed ? narrowed : total)}`,
-      noun: `${asked ? 'rows match' : 'rows'}${isNarrowed ? ` (${counted(total)} in all)` : ''}`,
+      matched: `${counted(asked && turned === '' ? matched : shown)} of ${counted(isNarrowed ? narrowed : total)}`,
+      noun: `${asked ? (turned === '' ? 'rows match' : turned) : 'rows'}${isNarrowed ? ` (${counted(total)} in all)` : ''}`,
       searched: complete ? 'every row searched' : `${counted(searched)} rows searched so far`,
       milliseconds: `${Math.max(1, Math.round(milliseconds))} ms`,
       asked: asked
@@ -38,7 +48,8 @@ export class Status {
   readonly said = computed(() => {
     const line = this.line();
     if (!line || this.answers.behind()) return '';
-    return `${line.matched} ${line.noun}${this.store.definition().flip ? '. Flipped: the others are on show' : ''}`;
+    const told = line.noun.includes('on show') ? '' : '. Flipped: the others are on show';
+    return `${line.matched} ${line.noun}${this.store.definition().flip ? told : ''}`;
   });
   /** Nothing typed, and the box shows nothing then: it asks to be typed into. */
   readonly prompting = computed(() => {
