@@ -1,4 +1,5 @@
 import { execFileSync, spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, readdirSync } from 'node:fs';
 import { chmod } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -16,7 +17,8 @@ export class Postgres {
   private constructor(
     readonly url: string,
     private readonly folder: string,
-    private readonly child: ChildProcess,
+    private child: ChildProcess,
+    private readonly again: () => Promise<ChildProcess>,
   ) {}
 
   /** The one that is installed, or can be. @returns undefined if there is none */
@@ -39,12 +41,22 @@ export class Postgres {
     execFileSync(...run('initdb', ['-D', data, '-U', 'needle', '--auth=trust', '-E', 'UTF8', '--locale=C.UTF-8']), {
       stdio: 'ignore',
     });
-    const child = spawn(...run('postgres', ['-D', data, '-k', folder, '-c', 'listen_addresses=', '-c', 'fsync=off']), {
-      stdio: 'ignore',
-    });
+    const server = run('postgres', ['-D', data, '-k', folder, '-c', 'listen_addresses=', '-c', 'fsync=off']);
     const ready = (): boolean => spawnSync(join(bin, 'pg_isready'), ['-h', folder, '-U', 'needle']).status === 0;
-    for (let i = 0; i < 300 && !ready(); i++) await new Promise((done) => setTimeout(done, 100));
-    return new Postgres(`postgres://needle@/postgres?host=${encodeURIComponent(folder)}`, folder, child);
+    const up = async (): Promise<ChildProcess> => {
+      const child = spawn(...server, { stdio: 'ignore' });
+      for (let i = 0; i < 300 && !ready(); i++) await new Promise((done) => setTimeout(done, 100));
+      return child;
+    };
+    return new Postgres(`postgres://needle@/postgres?host=${encodeURIComponent(folder)}`, folder, await up(), up);
+  }
+
+  /** Ends at once, as at a failure of its machine, and is there again a moment later. */
+  async failOver(): Promise<void> {
+    const gone = once(this.child, 'exit');
+    spawnSync('pkill', ['-QUIT', '-f', `postgres -D ${this.folder}`]);
+    await gone;
+    this.child = await this.again();
   }
 
   /** Breaks off every connection that listens. */

@@ -9,7 +9,8 @@ const SAID =
 export function isDatabaseAway(error: unknown): boolean {
   for (let at = error, depth = 0; at instanceof Error && depth < 4; at = at.cause, depth++) {
     const code = 'code' in at && typeof at.code === 'string' ? at.code : '';
-    const isOfDatabase = 'severity' in at || 'query' in at || SAID.test(at.message) || 'address' in at;
+    const isOfSocket = 'syscall' in at && typeof at.syscall === 'string' && /^(?:connect|read|write)$/.test(at.syscall);
+    const isOfDatabase = isOfSocket || 'severity' in at || 'query' in at;
     if (SAID.test(at.message) || (isOfDatabase && AWAY.test(code))) return true;
   }
   return false;
