@@ -42,7 +42,7 @@ test('A1: a box opens over plain HTTP from another machine, and is searched and 
 
 test('what cannot be opened since the server is away, or starts, is said, and opens by itself', async ({ page }) => {
   let away = true;
-  await page.route('**/api/boxes/1', (route) =>
+  await page.route('**/api/boxes/1?*', (route) =>
     away ? route.fulfill({ status: 503, json: { title: 'The server is starting' } }) : route.continue(),
   );
   await page.goto('/box/1');
@@ -56,7 +56,7 @@ test('what cannot be opened since the server is away, or starts, is said, and op
 test('A2: what is typed while the box is still loading, and just before leaving, is there afterwards', async ({
   page,
 }) => {
-  await page.route('**/api/boxes/1', async (route) => {
+  await page.route('**/api/boxes/1?*', async (route) => {
     await new Promise((done) => setTimeout(done, 800));
     await route.continue();
   });
