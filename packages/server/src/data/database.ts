@@ -5,10 +5,11 @@
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
-import pg from 'pg';
+import type pg from 'pg';
 import { MIGRATIONS } from '../folders.js';
 import { checkRoom } from './disk-room.js';
 import { CHANNEL, listen, type Listening } from './notices.js';
+import { Pool } from './pool.js';
 import { CannotOpen, cannotOpen, type Embedded } from './embedded.js';
 
 export interface Database {
@@ -52,11 +53,7 @@ async function migrateOnce(pool: pg.Pool, alone: boolean): Promise<void> {
 /** @param folder of an embedded database */
 async function open(config: pg.PoolConfig, folder: string | undefined, close: () => Promise<void>): Promise<Database> {
   const { connectionString: url } = config;
-  const pool = new pg.Pool({ connectionTimeoutMillis: CONNECT_MS, query_timeout: STATEMENT_MS, ...config });
-  // A connection that breaks while idle is replaced at the next query; without a listener it would end the process.
-  pool.on('error', () => undefined);
-  // So would one that breaks while it is in use, whose query fails besides.
-  pool.on('connect', (client) => client.on('error', () => undefined));
+  const pool = new Pool({ connectionTimeoutMillis: CONNECT_MS, query_timeout: STATEMENT_MS, ...config });
   const db = drizzle(pool);
   const end = async (): Promise<void> => {
     await pool.end();

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
 import { GoingOnLine } from '../bring-in/going-on-line';
+import { KeptFocus } from '../services/kept-focus';
 import { Remarks } from '../services/remarks';
 
 @Component({
@@ -53,4 +54,8 @@ import { Remarks } from '../services/remarks';
 })
 export class App {
   protected readonly remarks = inject(Remarks);
+
+  constructor() {
+    inject(KeptFocus);
+  }
 }

@@ -209,7 +209,8 @@ export class Sheet {
     enter: (backwards: boolean) => this.enter(backwards),
     undo: () => this.undoing.undo(),
     redo: () => this.undoing.redo(),
-    unpeek: () => (this.peeking() && this.unpeek()) || (this.telling() && this.untell()),
+    unpeek: () =>
+      (this.peeking() && this.unpeek()) || (this.telling() && this.untell()) || (this.spreading() && this.unspread()),
     keys: () => this.keys().open(),
     toBox: () => this.boxes()[0]?.focusAll(),
     building: () => !this.store.readersView(),
@@ -263,9 +264,10 @@ export class Sheet {
     grid?.moveTo((this.selection.at() ?? 0) + by);
   }
 
-  protected unspread(): void {
+  protected unspread(): true {
     this.spreading.set(false);
     this.spreader()?.nativeElement.focus();
+    return true;
   }
 
   protected toRows(): void {

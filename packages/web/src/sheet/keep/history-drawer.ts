@@ -1,10 +1,11 @@
-import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, output, signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import { type Change, type RowChange, type TableSummary } from '@usual-needle/contract';
 import { catchError, debounceTime, map, merge, of, Subject, switchMap } from 'rxjs';
 import { ago } from '../../common/ago';
 import { errorWords } from '../../common/error-words';
+import { takeFocus } from '../../look/take-focus';
 import { Api } from '../../services/api';
 import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
@@ -33,7 +34,7 @@ interface Entry {
   selector: 'un-history-drawer',
   imports: [RouterLink],
   templateUrl: './history-drawer.html',
-  host: { class: 'beside-rows', role: 'complementary', 'aria-label': 'History' },
+  host: { class: 'beside-rows', role: 'complementary', 'aria-label': 'History', tabindex: '-1' },
   styleUrl: './history-drawer.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -89,6 +90,7 @@ export class HistoryDrawer {
   protected readonly rest = computed(() => Math.max(0, (this.whole()?.rows ?? 0) - this.rows().length));
 
   constructor() {
+    takeFocus(inject<ElementRef<HTMLElement>>(ElementRef));
     const live = inject(Live);
     const table = toObservable(computed(() => this.store.table()?.id));
     merge(table, live.news, this.again)

@@ -4,7 +4,7 @@ import {
   computed,
   DestroyRef,
   effect,
-  type ElementRef,
+  ElementRef,
   inject,
   output,
   signal,
@@ -17,6 +17,7 @@ import { catchError, debounceTime, forkJoin, map, of, startWith, switchMap } fro
 import { questionOf } from '../../common/question';
 import { Choose } from '../../look/choose';
 import { Api } from '../../services/api';
+import { takeFocus } from '../../look/take-focus';
 import { counted } from '../../services/numbers';
 import { blankPicker, pickerWords } from '../state/box-change';
 import { barsOf, type Bar } from './spread-bars';
@@ -63,7 +64,7 @@ interface Fallen {
       }
     </div>
   `,
-  host: { role: 'region', 'aria-label': 'Spread' },
+  host: { role: 'region', 'aria-label': 'Spread', tabindex: '-1' },
   styles: `
     :host {
       display: grid;
@@ -166,6 +167,7 @@ export class Spread {
   );
 
   constructor() {
+    takeFocus(inject<ElementRef<HTMLElement>>(ElementRef));
     effect(() => this.draw(this.bars()));
     inject(DestroyRef).onDestroy(() => this.chart?.destroy());
   }

@@ -1,0 +1,97 @@
+/** Patterns whose counts make them large: followed by words of bits, they find what small ones find, and can be stopped at any letter. */
+import { compilePattern, Marker, parsePattern, type Program, TimeIsUp, within } from '@usual-needle/engine';
+import fc from 'fast-check';
+import { Alphabet } from '../dist/automaton/alphabet.js';
+import { Simulation } from '../dist/automaton/simulation.js';
+import { standsIn, type Tree, written } from './derivatives.js';
+
+/** More than a small program has, whatever else is in the pattern; no text here has it. */
+const LARGE = 'q{300}z';
+
+function programOf(source: string): Program {
+  const parsed = parsePattern(source);
+  if ('problem' in parsed) throw new Error(`${source}: ${parsed.problem.message}`);
+  return compilePattern(parsed.tree, { case: 'respect', accents: 'respect' });
+}
+const simulationOf = (program: Program): Simulation => new Simulation(program, new Alphabet(program));
+
+/** Asked again and again, each time for no time at all, until it answers. */
+function piecewise(simulation: Simulation, text: string): { answer: boolean; steps: number } {
+  for (let steps = 1; ; steps++)
+    try {
+      return { answer: within(-1, () => simulation.test(text)), steps };
+    } catch (error) {
+      if (!(error instanceof TimeIsUp)) throw error;
+    }
+}
+
+const atom = fc.constantFrom('a', 'b', '.', '[^a]', '\\w', '\\b', '^', '$', 'é', '\\u{1F600}', '(?:)');
+const count = fc.constantFrom('', '', '*', '+?', '?', '??', '{2}', '{0,3}', '{1,}');
+const piece = fc.tuple(atom, count).map(([one, repeat]) => (/^(\\b|[\^$])$/.test(one) ? one : one + repeat));
+const group = fc
+  .tuple(fc.array(piece, { maxLength: 3 }), fc.array(piece, { maxLength: 2 }), count)
+  .map(([one, other, repeat]) => `(?:${one.join('')}|${other.join('')})${repeat}`);
+const source = fc.array(fc.oneof(piece, group), { maxLength: 3 }).map((parts) => parts.join(''));
+const text = fc
+  .array(fc.constantFrom('a', 'b', 'q', ' ', '\n', 'é', '😀'), { maxLength: 10 })
+  .map((parts) => parts.join(''));
+
+describe('large patterns', () => {
+  it('match what the platform’s own expressions match, and where', () => {
+    fc.assert(
+      fc.property(source, text, (pattern, cell) => {
+        const large = `(?:${pattern}|${LARGE})`;
+        const expected = [...cell.matchAll(new RegExp(large, 'gu'))].map(({ index, 0: hit }) => ({
+          start: index,
+          end: index + hit.length,
+        }));
+        const program = programOf(large);
+        expect(simulationOf(program).test(cell))
+          .withContext(`${pattern} in ${cell}`)
+          .toBe(expected.length > 0);
+        expect(new Marker(program).findAll(cell)).withContext(`${pattern} in ${cell}`).toEqual(expected);
+      }),
+      { numRuns: 1_500 },
+    );
+  });
+
+  it('count as a second machine counts, which knows no counts', () => {
+    const letter = fc.record({
+      is: fc.constant('letter' as const),
+      of: fc.constantFrom('a', 'b', 'ab'),
+      not: fc.boolean(),
+    });
+    const part = fc.record({ of: letter, times: fc.nat(12), may: fc.boolean() });
+    fc.assert(
+      fc.property(fc.array(part, { maxLength: 3 }), fc.stringMatching(/^[abc]{0,30}$/), (parts, cell) => {
+        const trees = parts.flatMap(({ of, times, may }): Tree[] =>
+          Array.from({ length: times }, () => (may ? { is: 'either', one: of, other: { is: 'nothing' } } : of)),
+        );
+        const tree = trees.reduceRight<Tree>((rest, first) => ({ is: 'then', first, rest }), { is: 'nothing' });
+        const pattern = parts.map(({ of, times, may }) => `(?:${written(of)}${may ? '?' : ''}){${times}}`).join('');
+        const program = programOf(`(?:${pattern}|${LARGE})`);
+        const expected = standsIn(tree, cell);
+        expect(simulationOf(program).test(cell)).withContext(`${pattern} in ${cell}`).toBe(expected);
+        expect(new Marker(program).findAll(cell).length > 0).toBe(expected);
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  const slow: [string, string, boolean][] = [
+    ['(?:.?){1000}.{1000}$', 'x'.repeat(2_000), true],
+    ['(?:.?){1000}.{1000}z$', 'x'.repeat(2_000), false],
+    ['(?:a?){1000}a{1000}', 'a'.repeat(9_000), true],
+    ['(?:a?){1000}a{1000}b', 'a'.repeat(9_000), false],
+  ];
+  for (const [pattern, cell, expected] of slow)
+    it(`can be stopped within a cell, and go on: ${pattern} on ${cell.length} letters`, () => {
+      const simulation = simulationOf(programOf(pattern));
+      const { answer, steps } = piecewise(simulation, cell);
+      expect(answer).toBe(expected);
+      if (!expected) expect(steps).toBeGreaterThan(1);
+      // Nothing of the one is left over in the next.
+      expect(piecewise(simulation, '').answer).toBe(false);
+      expect(simulation.test(cell)).toBe(expected);
+    });
+});
