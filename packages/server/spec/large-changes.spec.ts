@@ -46,7 +46,7 @@ describe('D4: rows of many letters', () => {
     const { changes } = (await running.ask('GET', `${at}/changes?brief=true&limit=1`)).body as unknown as ChangeList;
     const [{ number, rows }] = changes;
     expect(rows).toBe(ROWS);
-    const told = (await running.ask('GET', `${at}/rows/100/changes`)).body as unknown as RowHistory;
+    const told = (await running.ask('GET', `${at}/rows/100/history`)).body as unknown as RowHistory;
     expect(told.entries.map(({ number: one }) => one)).toContain(number);
     expect((await running.ask('POST', `${at}/changes/${number}/undo`, { key: 'undo-large-1' })).status).toBe(200);
     expect(await allRows()).toEqual(said('umbrella'));
