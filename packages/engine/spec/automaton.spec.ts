@@ -241,9 +241,11 @@ describe('patterns', () => {
       time(10_000);
       // The least of several runs: what the machine does besides only ever adds.
       const least = (size: number): number => Math.min(...[1, 2, 3, 4, 5].map(() => time(size)));
-      const [short, long] = [least(20_000), least(160_000)];
-      // Eight times the text; a quadratic matcher would take sixty-four times as long.
-      expect(long).toBeLessThan(Math.max(short, 2) * 30);
+      // Eight times the text; a quadratic matcher would take sixty-four times as long, however often it is tried.
+      let [long, most] = [Infinity, 0];
+      for (let tries = 0; tries < 5 && long >= most; tries++)
+        [most, long] = [Math.max(least(20_000), 2) * 30, least(160_000)];
+      expect(long).toBeLessThan(most);
     });
   }
 });

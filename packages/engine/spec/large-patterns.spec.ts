@@ -1,7 +1,21 @@
 /** Patterns whose counts make them large: followed by words of bits, they find what small ones find, and can be stopped at any letter. */
-import { compilePattern, Marker, parsePattern, type Program, TimeIsUp, within } from '@usual-needle/engine';
+import {
+  blankQuestion,
+  compilePattern,
+  fold,
+  foldForPattern,
+  Marker,
+  mostFolded,
+  parsePattern,
+  type Program,
+  Search,
+  Table,
+  TimeIsUp,
+  within,
+} from '@usual-needle/engine';
 import fc from 'fast-check';
 import { Alphabet } from '../dist/automaton/alphabet.js';
+import { leastLetters } from '../dist/automaton/least-letters.js';
 import { Simulation } from '../dist/automaton/simulation.js';
 import { standsIn, type Tree, written } from './derivatives.js';
 
@@ -94,4 +108,40 @@ describe('large patterns', () => {
       expect(piecewise(simulation, '').answer).toBe(false);
       expect(simulation.test(cell)).toBe(expected);
     });
+
+  it('are not asked of texts that are too short for them, and of all others', () => {
+    const setting = { case: 'ignore', accents: 'ignore' } as const;
+    for (const [pattern, least] of [
+      ['a.{60}b', 62],
+      ['(?:a?){30}b{2,}|c{9}', 2],
+      ['(?:)', 0],
+      ['^\\b$', 0],
+    ] as const)
+      expect(leastLetters(programOf(pattern)))
+        .withContext(pattern)
+        .toBe(least);
+    // Letters that become several when they are folded: ﷺ is eighteen.
+    for (const cell of ['ﷺ', 'ǆǆǆ', '½', 'straße ﬃ'])
+      for (const pattern of ['a.{6}b', '.{5}', '.{18}', '\\d.\\d']) {
+        const table = new Table([{ name: 'A', kind: 'text' }], [{ id: 1, cells: [cell] }]);
+        const strands = [{ verb: 'find' as const, text: `/${pattern}/`, reading: 'words' as const }];
+        const program = compilePattern((parsePattern(pattern) as { tree: never }).tree, setting);
+        expect(new Search(table, { ...blankQuestion([0]), strands }).run().matched > 0)
+          .withContext(`${pattern} in ${cell}`)
+          .toBe(simulationOf(program).test(foldForPattern(cell, setting)));
+      }
+  });
+
+  it('find no letter that folds to more than is reckoned with', () => {
+    const settings = (['ignore', 'respect'] as const).flatMap((care) =>
+      (['ignore', 'respect'] as const).map((accents) => ({ case: care, accents })),
+    );
+    for (let codePoint = 0; codePoint <= 0x2ffff; codePoint++) {
+      const letter = String.fromCodePoint(codePoint);
+      const most = mostFolded(letter);
+      for (const setting of settings)
+        if (Math.max(fold(letter, setting).length, foldForPattern(letter, setting).length) > most)
+          fail(`${letter} (${codePoint.toString(16)})`);
+    }
+  });
 });

@@ -227,6 +227,7 @@ export class Dfa extends LazyStates {
 
   /** Whether the program matches somewhere in a text. @param starts see `runText` */
   test(text: string, starts?: Uint8Array): boolean {
+    if (text.length < this.least) return false;
     const state = this.runText(text, Dfa.START, starts);
     return state === OVERGROWN ? this.simulation!.test(text, starts) : this.matchesAtEnd(state);
   }

@@ -6,6 +6,7 @@
  */
 import { Alphabet, holds, NO_LETTER } from './alphabet.js';
 import { Look, Op, type Program } from './program.js';
+import { leastLetters } from './least-letters.js';
 import { Simulation } from './simulation.js';
 
 /** In place of a state: it has not been made yet. */
@@ -60,8 +61,12 @@ export class LazyStates {
   private mark = 0;
   protected begun = 0;
 
+  /** Letters that a text has at least in which the program matches. */
+  readonly least: number;
+
   constructor(protected readonly program: Program) {
     this.alphabet = new Alphabet(program);
+    this.least = leastLetters(program);
     const minds = program.ops.some(
       (op, i) => op === Op.ReadInside || (op === Op.Assert && program.x[i] === Look.Character),
     );

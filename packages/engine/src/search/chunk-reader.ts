@@ -1,6 +1,7 @@
 /** An automaton over the distinct values of columns, chunk by chunk. */
 import type { Dfa } from '../automaton/index.js';
-import type { Cell, ColumnSegment, SharedChunks, WholeBytes } from '../store/index.js';
+import { type Cell, type ColumnSegment, isValued, type SharedChunks, type WholeBytes } from '../store/index.js';
+import { mostFolded } from '../text/index.js';
 import type { ChunkReading } from './chunk-reading.js';
 import { ChunkWalk } from './chunk-walk.js';
 import { spend } from '../automaton/index.js';
@@ -31,7 +32,12 @@ export class ChunkReader {
     for (let value = asked.indexOf(UNTOLD); value >= 0; value = asked.indexOf(UNTOLD, value + 1)) {
       const cell = column.valueCell(value);
       spend(cell.raw.length);
-      asked[value] = test(cell) ? YES : NO;
+      asked[value] = !this.isTooShort(cell) && test(cell) ? YES : NO;
     }
+  }
+
+  /** Whether a cell need not even be folded. One that is shown in another way than it is kept may have more letters then. */
+  private isTooShort({ raw, column }: Cell): boolean {
+    return raw.length < this.dfa.least && !isValued(column) && mostFolded(raw) < this.dfa.least;
   }
 }

@@ -6,3 +6,4 @@ export * from './key.js';
 export * from './values.js';
 export * from './words.js';
 export * from './own-text.js';
+export * from './most-letters.js';
