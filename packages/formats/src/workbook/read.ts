@@ -38,9 +38,10 @@ export async function readWorkbook(bytes: Uint8Array, choices: FileChoices, noti
   const rows = sheet.rows();
   const first: SheetRow[] = [];
   const pauses = new Pauses();
-  for (let next = rows.next(); !next.done && first.length < FIRST; next = rows.next()) {
+  while (first.length < FIRST) {
+    const next = rows.next();
+    if (next.done) break;
     if (next.value) first.push(next.value);
-    if (first.length === FIRST) break;
     if (pauses.isDue) await pauses.rest();
   }
   if (first.length === 0) throw new FileProblem(`The sheet “${sheet.name}” is empty.`);

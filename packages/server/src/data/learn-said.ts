@@ -4,12 +4,9 @@
  */
 import { and, asc, eq, gt, sql } from 'drizzle-orm';
 import type { Database } from './database.js';
-import { loggedRows } from './logged-rows.js';
+import { cutBySize, loggedRows } from './logged-rows.js';
 import { afterEdit, type Said } from './said.js';
 import { changes, rows, tables } from './schema.js';
-
-/** Rows written by one statement. */
-const AT_ONCE = 1_000;
 
 /** Makes `said` of a table's rows known, if it is not. Until it is over nobody changes the table. */
 export async function learnSaid({ db }: Database, tableId: number): Promise<void> {
@@ -41,8 +38,8 @@ export async function learnSaid({ db }: Database, tableId: number): Promise<void
       }
     }
     const kept = [...said].flatMap(([id, one]) => (one ? [{ id, said: JSON.stringify(one) }] : []));
-    for (let at = 0; at < kept.length; at += AT_ONCE) {
-      const json = JSON.stringify(kept.slice(at, at + AT_ONCE));
+    for (const some of cutBySize(kept, (one) => one.said.length)) {
+      const json = JSON.stringify(some);
       await transaction.execute(
         sql`update ${rows} set said = batch.said from jsonb_to_recordset(${json}::jsonb) as batch (id bigint, said text) where ${rows.tableId} = ${tableId} and ${rows.id} = batch.id`,
       );

@@ -2,10 +2,10 @@
  * What a change did row by row, as the log keeps it: with the change where it is small, in pieces beside it where it is not, since
  * one value of a database holds some hundred megabytes at most, and takes their whole size of memory to be written or read.
  */
-import { and, asc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, sql } from 'drizzle-orm';
 import type { Transaction } from './committing.js';
 import type { Database } from './database.js';
-import { changeRows, type changes } from './schema.js';
+import { changeRows, changes } from './schema.js';
 import type { LoggedRow } from './said.js';
 
 /** Letters of one piece, and of what stands with the change itself. */
@@ -84,20 +84,21 @@ export async function loggedRows(
   return all;
 }
 
-/** What the pieces of changes say of one row, by the numbers of the changes. */
-export async function piecesAbout(
-  db: Reads,
-  tableId: number,
-  row: number,
-): Promise<{ readonly number: number; readonly one: LoggedRow }[]> {
+/** The last changes in pieces that did something to one row, last first, with what they did to it. */
+export function piecesAbout(db: Reads, tableId: number, row: number, limit: number) {
   return db
     .select({
-      number: changeRows.number,
+      number: changes.number,
+      kind: changes.kind,
+      who: changes.who,
+      at: changes.at,
       one: sql<LoggedRow>`jsonb_path_query_first(${changeRows.rowChanges}, '$[*] ? (@.id == $id)', ${JSON.stringify({ id: row })}::jsonb)`,
     })
     .from(changeRows)
+    .innerJoin(changes, and(eq(changes.tableId, changeRows.tableId), eq(changes.number, changeRows.number)))
     .where(
       and(eq(changeRows.tableId, tableId), sql`${changeRows.rowChanges} @> ${JSON.stringify([{ id: row }])}::jsonb`),
     )
-    .orderBy(asc(changeRows.number));
+    .orderBy(desc(changeRows.number))
+    .limit(limit);
 }

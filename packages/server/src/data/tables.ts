@@ -270,8 +270,7 @@ export class Tables {
       .where(and(eq(changes.tableId, tableId), sql`${changes.rowChanges} @> ${JSON.stringify([{ id: row }])}::jsonb`))
       .orderBy(desc(changes.number))
       .limit(limit);
-    const pieces = await piecesAbout(this.db, tableId, row);
-    const large = pieces.length === 0 ? [] : await this.entries(tableId, pieces);
+    const large = await piecesAbout(this.db, tableId, row, limit);
     return [...found, ...large]
       .sort((a, b) => b.number - a.number)
       .slice(0, limit)
@@ -281,16 +280,6 @@ export class Tables {
         before,
         after,
       }));
-  }
-
-  /** What is told of some changes, with what they did to one row. */
-  private async entries(tableId: number, about: readonly { readonly number: number; readonly one: LoggedRow }[]) {
-    const numbers = about.map(({ number }) => number);
-    const found = await this.db
-      .select({ number: changes.number, kind: changes.kind, who: changes.who, at: changes.at })
-      .from(changes)
-      .where(and(eq(changes.tableId, tableId), sql`${changes.number} = any(${sql.param(numbers)}::int[])`));
-    return found.map((entry) => ({ ...entry, one: about.find(({ number }) => number === entry.number)!.one }));
   }
 
   /** Renames or describes a table. @returns undefined if there is none, or not in one of those versions any more */

@@ -8,10 +8,6 @@ import { FileProblem } from '@usual-needle/formats';
 /** Unclear rows that are shown. */
 const SHOWN = 200;
 
-interface Seen {
-  readonly line: number;
-}
-
 /** The counts and the first of some unclear rows. */
 export interface Unclear {
   readonly file: number;
@@ -22,7 +18,8 @@ export interface Unclear {
 export class Keys {
   /** Of the table, by key: the first row that has it. */
   private readonly ids = new Map<string, number>();
-  private readonly seen = new Map<string, Seen>();
+  /** Of the file, by key: the line of the first row that has it. */
+  private readonly seen = new Map<string, number>();
   /** Keys that tell no row, where such rows are left as they are. */
   private readonly dropped = new Set<string>();
   private readonly counts = { file: 0, table: 0 };
@@ -113,8 +110,7 @@ export class Keys {
     const key = this.places.length === 0 ? String(this.place++) : this.keyOf(cells);
     if (this.places.length > 0) {
       const blank = this.isBlank(cells);
-      const before = this.seen.get(key);
-      if (blank || before !== undefined) {
+      if (blank || this.seen.has(key)) {
         this.note({ where: 'file', why: blank ? 'blank' : 'repeated', at: line, key: this.words(cells), cells });
         if (!blank && this.way !== 'first' && !this.dropped.has(key)) {
           takeBack(key);
@@ -122,7 +118,7 @@ export class Keys {
         }
         return undefined;
       }
-      this.seen.set(key, { line });
+      this.seen.set(key, line);
       if (this.dropped.has(key)) return undefined;
     }
     const id = this.ids.get(key);
@@ -141,7 +137,7 @@ export class Keys {
         return why === 'blank'
           ? `a row of ${this.table.name} has nothing in ${this.column}`
           : `“${key}” stands in several rows of ${this.table.name}`;
-      const before = this.seen.get(this.keyOf(cells))?.line;
+      const before = this.seen.get(this.keyOf(cells));
       return why === 'blank'
         ? `line ${at} has nothing in ${this.column}`
         : `lines ${before} and ${at} have the same ${this.column}: “${key}”`;

@@ -88,7 +88,8 @@ export class Merging {
   }
 
   /** @throws Clashing where clashes are refused, and there are some */
-  done(preview: boolean): void {
-    if (!preview && this.by.clashes === 'refuse' && this.clashing > 0) throw new Clashing(this.clashing, this.clashes);
+  done(): void {
+    if (!this.by.preview && this.by.clashes === 'refuse' && this.clashing > 0)
+      throw new Clashing(this.clashing, this.clashes);
   }
 }

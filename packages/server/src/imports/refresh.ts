@@ -15,7 +15,7 @@ import {
 } from '@usual-needle/contract';
 import { chosenNames, columnOf, FileProblem, KindFinder, readFile } from '@usual-needle/formats';
 import type { RowEdit } from '../data/changes.js';
-import { cellsSize } from '../data/logged-rows.js';
+import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { readSaid, type Said } from '../data/said.js';
 import type { Tables } from '../data/tables.js';
 import type { Incoming } from './bring-in.js';
@@ -134,12 +134,12 @@ export async function planRefresh(
     }
   }
   keys.done(by.preview);
-  for (const ids of cut([...keys.gone], BATCH))
+  for (const ids of cutBySize(keys.gone, () => 1, BATCH))
     for (const { id, version, cells } of await tables.rowsOf(table.id, ids)) {
       const edit: RowEdit | undefined = by.gone === 'remove' ? { id, version, cells: null } : undefined;
       plan.put(`gone ${id}`, { what: 'gone', before: cells, after: null, ...(edit && { edit }) });
     }
-  merging.done(by.preview);
+  merging.done();
   const guesses = finder.done();
   const fresh = added.map((i, at) => columnOf(names[i], guesses[at] ?? { kind: 'text', problems: [] }, choices, i));
   const columns = [...table.columns, ...fresh];
@@ -179,8 +179,4 @@ export async function planRefresh(
       rows: firstOf(shown).map(({ what, before, after }) => ({ what, before: cutTo(before), after: cutTo(after) })),
     },
   };
-}
-
-function* cut<T>(all: readonly T[], size: number): Generator<T[]> {
-  for (let at = 0; at < all.length; at += size) yield all.slice(at, at + size);
 }

@@ -21,6 +21,7 @@ import type { Context } from 'koa';
 import { CannotEdit, CannotUndo, CellClash, KeyTaken } from '../data/refusals.js';
 import type { Data } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
+import { beginsEvents } from './event-stream.js';
 import { noChange, noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './http-problem.js';
@@ -115,12 +116,7 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
     const { after, who } = eventsQuery(ctx.query);
     const { id } = await find(ctx);
     const last = Number(ctx.get('Last-Event-ID') || NaN);
-    if (ctx.method === 'HEAD') {
-      ctx.type = 'text/event-stream';
-      ctx.status = 200;
-      return;
-    }
-    ctx.respond = false;
+    if (!beginsEvents(ctx)) return;
     await follower.open(id, who?.trim() ?? null, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : after);
   });
 
