@@ -1,20 +1,12 @@
 import { Op, type Program } from './program.js';
 
-const counted = new WeakMap<Program, number>();
-
 /**
  * How many letters a text has at least in which a program matches; Infinity if it matches in none. A shorter one need not be read,
  * which tells most cells where a pattern counts to more than they have.
  */
-export function leastLetters(program: Program): number {
-  let least = counted.get(program);
-  if (least === undefined) counted.set(program, (least = shortestWay(program)));
-  return least;
-}
-
-/** By the ways that have read nothing, then those that have read one letter, and so on. */
-function shortestWay({ ops, x, y, start }: Program): number {
+export function leastLetters({ ops, x, y, start }: Program): number {
   const seen = new Uint8Array(ops.length);
+  // Instructions that are reached having read nothing, then those having read one letter, and so on.
   let now = [start];
   for (let letters = 0; now.length > 0; letters++) {
     const next: number[] = [];

@@ -204,14 +204,12 @@ export class Marker {
     const { room, words } = this;
     const next = room.subarray(0, words);
     stepBack(this.followAt(letters, isStart, i + 1), after, next, room.subarray(words));
-    const takers = this.takers(letters[i], isStart(i));
+    const takers = this.positions!.takers(this.alphabet, letters[i], isStart(i));
     for (let word = 0; word < words; word++) set[word] = next[word] & takers[word];
   }
 
   private stepRemembered(after: Reach, letter: number, begins: boolean, left: number): Reach {
-    const set = new Uint32Array(this.words);
-    this.step(set, 0, after.set, 0, letter, begins, left);
-    return this.remembered(set, after);
+    return this.remembered(this.step(after.set, letter, begins, left), after);
   }
 
   private takers(letter: number, begins: boolean): Uint32Array {
@@ -221,67 +219,57 @@ export class Marker {
       const { ops, x } = this.program;
       takers = this.takes[entry] = new Uint32Array(this.words);
       for (let at = 0; at < ops.length; at++) {
-        const bit = this.positions ? this.positions.numbers[at] : at;
-        if (bit < 0) continue;
         const takes =
           ops[at] === Op.Read
             ? this.alphabet.has(x[at], letter)
             : begins
               ? ops[at] === Op.ReadFirst
               : ops[at] === Op.ReadInside;
-        if (takes) takers[bit >>> 5] |= 1 << (bit & 31);
+        if (takes) takers[at >>> 5] |= 1 << (at & 31);
       }
     }
     return takers;
   }
 
   /**
-   * Puts into a set, empty so far, what is reachable before a letter, or at the end of the text.
-   * @param at where the set begins in `sets`
-   * @param after where the set after the letter is, from `afterAt` on
+   * The set of what can reach the end of a small program before a letter, or at the end of the text.
+   * @param after the set after the letter
    * @param letter the alphabet's size for the end
    */
-  private step(
-    sets: Uint32Array,
-    at: number,
-    after: Uint32Array,
-    afterAt: number,
-    letter: number,
-    begins: boolean,
-    left: number,
-  ): void {
+  private step(after: Uint32Array, letter: number, begins: boolean, left: number): Uint32Array {
+    const set = new Uint32Array(this.words);
     const { x, y, ops } = this.program;
     const { before, readers, alphabet, simple, entered, words } = this;
     const right = letter === alphabet.size ? NO_LETTER : alphabet.bits[letter];
     if (letter < alphabet.size) {
       const takers = this.takers(letter, begins);
-      let word = after[afterAt];
+      let word = after[0];
       for (let i = 0; i < words; i++) {
-        const next = i + 1 < words ? after[afterAt + i + 1] : 0;
-        sets[at + i] = ((word >>> 1) | (next << 31)) & simple[i] & takers[i];
+        const next = i + 1 < words ? after[i + 1] : 0;
+        set[i] = ((word >>> 1) | (next << 31)) & simple[i] & takers[i];
         word = next;
       }
       for (const reader of readers) {
         const target = y[reader];
-        const reached = after[afterAt + (target >>> 5)] >>> (target & 31);
-        if ((reached & (takers[reader >>> 5] >>> (reader & 31)) & 1) !== 0)
-          sets[at + (reader >>> 5)] |= 1 << (reader & 31);
+        const reached = after[target >>> 5] >>> (target & 31);
+        if ((reached & (takers[reader >>> 5] >>> (reader & 31)) & 1) !== 0) set[reader >>> 5] |= 1 << (reader & 31);
       }
     }
-    sets[at + (this.match >>> 5)] |= 1 << (this.match & 31);
+    set[this.match >>> 5] |= 1 << (this.match & 31);
     let stack: number[] | undefined;
     for (let word = 0; word < words; word++)
-      for (let on = sets[at + word] & entered[word]; on !== 0; on &= on - 1)
+      for (let on = set[word] & entered[word]; on !== 0; on &= on - 1)
         (stack ??= []).push((word << 5) + 31 - Math.clz32(on & -on));
     while (stack && stack.length > 0) {
       for (const instruction of before[stack.pop()!]) {
-        const word = at + (instruction >>> 5);
-        if (((sets[word] >>> (instruction & 31)) & 1) !== 0) continue;
+        const word = instruction >>> 5;
+        if (((set[word] >>> (instruction & 31)) & 1) !== 0) continue;
         if (ops[instruction] !== Op.Split && !holds(x[instruction], left, right, begins)) continue;
-        sets[word] |= 1 << (instruction & 31);
+        set[word] |= 1 << (instruction & 31);
         stack.push(instruction);
       }
     }
+    return set;
   }
 
   /** One object a set. When there are too many, all is forgotten but what is in hand. */

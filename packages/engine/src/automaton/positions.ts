@@ -12,13 +12,14 @@
  * Source: V. Glushkov, "The abstract theory of automata", 1961 (positions); G. Navarro, M. Raffinot, "Fast and simple character
  * classes and bounded gaps pattern matching", JCB 10(6), 2003 (optional characters by carrying).
  */
-import { holds } from './alphabet.js';
+import { type Alphabet, holds } from './alphabet.js';
 import { Op, type Program } from './program.js';
 
-/** Readers that lead to the one so many places farther. */
+/** Readers that lead to the one so many places farther, and those. */
 interface Shift {
   readonly by: number;
   readonly mask: Uint32Array;
+  readonly targets: Uint32Array;
 }
 
 /** Readers that all lead to the same others. */
@@ -54,6 +55,8 @@ export class Positions {
   /** Words of a set of readers. */
   readonly words: number;
   private readonly follows = new Map<number, Follow>();
+  /** By letter, and again for letters inside a character: the readers that take it. */
+  private readonly takes: (Uint32Array | undefined)[] = [];
   private readonly asserts: boolean;
   /** Whether some instruction leads without reading to one before it, as loops do. */
   private readonly leadsBack: boolean;
@@ -82,6 +85,21 @@ export class Positions {
     let follow = this.follows.get(key);
     if (!follow) this.follows.set(key, (follow = this.worked(before, after, first)));
     return follow;
+  }
+
+  /** The readers that take a letter of the program's alphabet. @param first whether a shown character begins with it */
+  takers(alphabet: Alphabet, letter: number, first: boolean): Uint32Array {
+    const entry = letter * 2 + (first ? 0 : 1);
+    let takers = this.takes[entry];
+    if (!takers) {
+      const { ops, x } = this.program;
+      takers = this.takes[entry] = new Uint32Array(this.words);
+      for (const [reader, at] of this.readers.entries()) {
+        const takes = ops[at] === Op.Read ? alphabet.has(x[at], letter) : first === (ops[at] === Op.ReadFirst);
+        if (takes) put(takers, reader);
+      }
+    }
+    return takers;
   }
 
   private worked(before: number, after: number, first: boolean): Follow {
@@ -212,7 +230,12 @@ function parted(followers: readonly Uint32Array[], words: number): Pick<Follow, 
     if (!group) groups.set(key, (group = { mask: new Uint32Array(words), targets: left }));
     put(group.mask, reader);
   });
-  return { shifts: Array.from(shifts, ([by, mask]) => ({ by, mask })), groups: [...groups.values()] };
+  const withTargets = ([by, mask]: readonly [number, Uint32Array]): Shift => {
+    const targets = new Uint32Array(words);
+    shiftInto(targets, mask, mask, by);
+    return { by, mask, targets };
+  };
+  return { shifts: Array.from(shifts, withTargets), groups: [...groups.values()] };
 }
 
 function meet(a: Uint32Array, b: Uint32Array): boolean {
@@ -220,7 +243,7 @@ function meet(a: Uint32Array, b: Uint32Array): boolean {
   return false;
 }
 
-/** Puts `set & mask`, so many places farther, into `to`. */
+/** Puts `set & mask`, so many places farther, or back where `by` is below 0, into `to`. */
 function shiftInto(to: Uint32Array, set: Uint32Array, mask: Uint32Array, by: number): void {
   const words = to.length;
   if (by >= 0) {
@@ -282,32 +305,10 @@ export function stepBack(
     carry = (on & 1) << 31;
   }
   from.set(matching);
-  for (let i = 0; i < shifts.length; i++) {
-    const { by, mask } = shifts[i];
-    shiftBack(from, room, mask, by);
-  }
+  for (let i = 0; i < shifts.length; i++) shiftInto(from, room, shifts[i].targets, -shifts[i].by);
   for (let i = 0; i < groups.length; i++)
     if (meet(groups[i].targets, room))
       for (let word = 0; word < from.length; word++) from[word] |= groups[i].mask[word];
-}
-
-/** Puts those of `mask` into `from` that are so many places before one of `to`. */
-function shiftBack(from: Uint32Array, to: Uint32Array, mask: Uint32Array, by: number): void {
-  const words = to.length;
-  const [whole, bits] = [Math.abs(by) >>> 5, Math.abs(by) & 31];
-  for (let word = 0; word < words; word++) {
-    const near = by >= 0 ? word + whole : word - whole;
-    if (near < 0 || near >= words) continue;
-    const far = by >= 0 ? near + 1 : near - 1;
-    const more = bits === 0 || far < 0 || far >= words ? 0 : to[far];
-    const on =
-      bits === 0
-        ? to[near]
-        : by >= 0
-          ? (to[near] >>> bits) | (more << (32 - bits))
-          : (to[near] << bits) | (more >>> (32 - bits));
-    from[word] |= on & mask[word];
-  }
 }
 
 /** Whether an instruction leads without reading to one of these readers, or to the end. @param at where they begin in `sets` */

@@ -11,7 +11,7 @@
 import { type Alphabet, NO_LETTER } from './alphabet.js';
 import { spend, TimeIsUp } from './pace.js';
 import { type Follow, Positions, stepOn } from './positions.js';
-import { Op, type Program } from './program.js';
+import type { Program } from './program.js';
 
 /** Words of bits that are worked on between two looks at the clock. */
 const WORDS_AT_ONCE = 32_768;
@@ -25,33 +25,17 @@ interface InHand {
 
 export class Simulation {
   private readonly positions: Positions;
-  /** By letter, and again for letters inside a character: the readers that take it. */
-  private readonly takes: (Uint32Array | undefined)[] = [];
   private threads: Uint32Array;
   private next: Uint32Array;
   private inHand: InHand | undefined;
 
   constructor(
-    private readonly program: Program,
+    program: Program,
     private readonly alphabet: Alphabet,
   ) {
     this.positions = new Positions(program);
     this.threads = new Uint32Array(this.positions.words);
     this.next = new Uint32Array(this.positions.words);
-  }
-
-  private takers(letter: number, first: boolean): Uint32Array {
-    const entry = letter * 2 + (first ? 0 : 1);
-    let takers = this.takes[entry];
-    if (!takers) {
-      const { ops, x } = this.program;
-      takers = this.takes[entry] = new Uint32Array(this.positions.words);
-      this.positions.readers.forEach((at, reader) => {
-        const takes = ops[at] === Op.Read ? this.alphabet.has(x[at], letter) : first === (ops[at] === Op.ReadFirst);
-        if (takes) takers![reader >>> 5] |= 1 << (reader & 31);
-      });
-    }
-    return takers;
   }
 
   private matches({ matching, empty }: Follow): boolean {
@@ -83,7 +67,7 @@ export class Simulation {
       const after = alphabet.bits[letter];
       const follow = positions.follow(before, after, first);
       if (this.matches(follow)) return true;
-      const takers = this.takers(letter, first);
+      const takers = positions.takers(alphabet, letter, first);
       const { threads, next } = this;
       stepOn(follow, threads, next);
       for (let word = 0; word < next.length; word++) next[word] &= takers[word];

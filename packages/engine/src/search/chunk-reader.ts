@@ -1,10 +1,9 @@
 /** An automaton over the distinct values of columns, chunk by chunk. */
-import type { Dfa } from '../automaton/index.js';
+import { type Dfa, spend } from '../automaton/index.js';
 import { type Cell, type ColumnSegment, isValued, type SharedChunks, type WholeBytes } from '../store/index.js';
 import { mostFolded } from '../text/index.js';
 import type { ChunkReading } from './chunk-reading.js';
 import { ChunkWalk } from './chunk-walk.js';
-import { spend } from '../automaton/index.js';
 import { hasUntold, NO, UNTOLD, YES } from './verdicts.js';
 
 /** Asks the distinct values of columns, and remembers from segment to segment. */

@@ -27,6 +27,11 @@ export interface RowEdit {
   readonly after: readonly string[] | null;
 }
 
+/** @throws RangeError where an edit names a row that another one names */
+function refuseTwice(edits: readonly RowEdit[]): void {
+  if (new Set(edits.map(({ id }) => id)).size < edits.length) throw new RangeError('a change names a row twice');
+}
+
 export class Table {
   readonly segments: Segment[] = [];
   private specs: readonly ColumnSpec[];
@@ -197,11 +202,11 @@ export class Table {
 
   /** A cell of a column as it is shown, of those that can be read by the column's kind; undefined if the first rows have none. */
   exampleOf(column: number): string | undefined {
-    for (const segment of this.segments.slice(0, 1))
-      for (let row = 0; row < Math.min(segment.rowCount, EXAMPLE_ROWS); row++) {
-        const cell = hasBit(segment.live, row) ? segment.columns[column].cell(row) : undefined;
-        if (cell?.value !== undefined) return cell.shown;
-      }
+    const first = this.segments.at(0);
+    for (let row = 0; row < Math.min(first?.rowCount ?? 0, EXAMPLE_ROWS); row++) {
+      const cell = hasBit(first!.live, row) ? first!.columns[column].cell(row) : undefined;
+      if (cell?.value !== undefined) return cell.shown;
+    }
     return undefined;
   }
 
@@ -251,7 +256,7 @@ export class Table {
    * @throws RangeError if a row is named twice; then nothing is done
    */
   apply(edits: readonly RowEdit[]): void {
-    if (new Set(edits.map(({ id }) => id)).size < edits.length) throw new RangeError('a change names a row twice');
+    refuseTwice(edits);
     const added: Row[] = [];
     for (const { id, after } of edits) {
       if (after === null) this.remove(id);
@@ -268,7 +273,7 @@ export class Table {
    */
   *applySteps(edits: readonly RowEdit[]): Steps<void> {
     if (this.sealing.waits || !this.isLarge(edits)) return this.apply(edits);
-    if (new Set(edits.map(({ id }) => id)).size < edits.length) throw new RangeError('a change names a row twice');
+    refuseTwice(edits);
     const make = (rows: readonly Row[]): Steps<Segment> => Segment.steps(this.specs, rows, this.sharedChunks);
     const filled = (cells: readonly string[]): readonly string[] => this.filledCells(cells);
     const { version } = this.edits;
@@ -287,11 +292,16 @@ export class Table {
     if (edits.length > FEW_EDITS) return true;
     const last = this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
     // One that has no slot any more has all that come after it put elsewhere.
-    return edits.some(({ id, after }) => after !== null && id <= last && !this.hasSlot(id));
+    return edits.some(({ id, after }) => after !== null && id <= last && !this.slotPlace(id));
   }
 
-  private hasSlot(id: number): boolean {
-    return this.segments.some((segment) => segment.slotOf(id) >= 0);
+  /** As `place`, of a removed row, too. */
+  private slotPlace(id: number): { segment: Segment; row: number } | undefined {
+    for (const segment of this.segments) {
+      const row = segment.slotOf(id);
+      if (row >= 0) return { segment, row };
+    }
+    return undefined;
   }
 
   /** Whether there are columns with so many changed cells that they are to be rebuilt. */
@@ -314,15 +324,13 @@ export class Table {
 
   /** Brings a removed row back to its place. @returns false if its slot is no longer there */
   private restore(id: number, cells: readonly string[]): boolean {
-    for (const segment of this.segments) {
-      const row = segment.slotOf(id);
-      if (row < 0) continue;
-      segment.restore(row);
-      segment.change(row, this.filledCells(cells));
-      this.edited(segment, row);
-      return true;
-    }
-    return false;
+    const place = this.slotPlace(id);
+    if (!place) return false;
+    const { segment, row } = place;
+    segment.restore(row);
+    segment.change(row, this.filledCells(cells));
+    this.edited(segment, row);
+    return true;
   }
 
   /** Puts rows to their places among the others: segments are made anew, which is rare and takes long. */
