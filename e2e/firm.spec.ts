@@ -235,3 +235,17 @@ test('a file goes on being brought in while one is elsewhere, and leads nowhere 
   await line.getByRole('button', { name: 'Open it' }).click();
   await expect(status(page)).toContainText('3,000 of 3,000 rows');
 });
+
+test('a record that cannot be fetched says so, and is there again with the server', async ({ page }) => {
+  const id = await library(page, 'Out of reach');
+  await page.routeWebSocket('**', (socket) => socket.close());
+  await page.goto(`/table/${id}`);
+  await expect(rows(page).nth(3)).toBeVisible();
+  await page.route('**/search', (route) => route.abort());
+  await rows(page).first().locator('.cell').nth(1).click();
+  await page.keyboard.press('Space');
+  await expect(page.locator('un-peek')).toContainText('The server does not answer');
+  await page.unroute('**/search');
+  await page.getByRole('button', { name: 'Next row' }).click();
+  await expect(page.locator('un-peek')).toContainText('Brückl');
+});

@@ -52,6 +52,8 @@ for (const [width, height] of SIZES) {
     // Where there is little room a press on a row is for its record.
     if (width > 800) await page.keyboard.press('Space');
     await expect(page.locator('un-peek')).toBeVisible();
+    await check('the record beside the rows, whether it has come or not');
+    await expect(page.locator('un-peek dd').first()).toBeVisible();
     await check('the record beside the rows');
     await page.keyboard.press('Escape');
     if (width > 600) {
@@ -113,10 +115,12 @@ for (const width of [390, 768]) {
       await peek.getByRole('button', { name: 'Close' }).tap();
       await expect(cell).toHaveText('hat box');
       await expect(status(page)).not.toContainText('waits');
-      const { rows: kept } = (await (await page.request.get(`/api/tables/${id}/rows`)).json()) as {
-        rows: { cells: string[] }[];
+      // What was written last may still be on its way.
+      const kept = async (): Promise<string[]> => {
+        const answer = await page.request.get(`/api/tables/${id}/rows`);
+        return ((await answer.json()) as { rows: { cells: string[] }[] }).rows[1].cells;
       };
-      expect(kept[1].cells).toEqual(['2', 'hat box', 'soon', '8']);
+      await expect.poll(kept, { timeout: 20_000 }).toEqual(['2', 'hat box', 'soon', '8']);
     });
   });
 }

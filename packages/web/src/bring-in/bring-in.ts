@@ -1,11 +1,9 @@
 import {
-  afterNextRender,
   ChangeDetectionStrategy,
   Component,
   computed,
   effect,
   inject,
-  Injector,
   input,
   signal,
   untracked,
@@ -58,7 +56,6 @@ export class BringIn {
 
   private readonly api = inject(Api);
   private readonly router = inject(Router);
-  private readonly injector = inject(Injector);
   private readonly remarks = inject(Remarks);
   private readonly takingBack = inject(TakingBack);
   protected readonly incoming = inject(Incoming);
@@ -276,10 +273,6 @@ export class BringIn {
   /** Breaks the upload off: nothing of it is left behind. */
   protected stop(): void {
     this.going.stop();
-    // The button that was pressed has gone.
-    afterNextRender(() => document.querySelector<HTMLElement>('un-bring-in header .main')?.focus(), {
-      injector: this.injector,
-    });
   }
 
   protected leave(): void {

@@ -46,8 +46,10 @@ export class KeptFocus {
   }
 
   private isLost(): boolean {
+    // Whether it can be seen would have the page laid out: that is asked only where nothing has the focus.
+    if (isElsewhere(document.activeElement)) return false;
     const last = this.held.at(-1);
-    return last !== undefined && !canHaveIt(last) && !isElsewhere(document.activeElement);
+    return last !== undefined && !canHaveIt(last);
   }
 
   private bringBack(): void {

@@ -17,6 +17,7 @@ import {
 } from '@angular/core';
 import { outputFromObservable } from '@angular/core/rxjs-interop';
 import { columnNameOf } from '../../common/column-ids';
+import { isWriting } from '../../look/take-focus';
 import { Remarks } from '../../services/remarks';
 import { Answers } from '../state/answers';
 import { cellAt } from './cell-at';
@@ -111,7 +112,7 @@ export class RecordGrid {
       if (goal === undefined || at === undefined || this.answers.rowAt(at)?.id !== goal) return;
       untracked(() => {
         this.keeper.goal.set(undefined);
-        if (this.isWriting()) return;
+        if (isWriting()) return;
         // It may have been told of before it was known to be one's own: then nobody has gone to its first cell yet.
         this.selection.goTo(at, this.keeper.firstOwn());
         queueMicrotask(() => this.openCell());
@@ -146,19 +147,13 @@ export class RecordGrid {
 
   /** An added row is in the list: it is gone to, and comes into view, unless somebody is writing elsewhere meanwhile. */
   wentTo(place: number): void {
-    if (this.isWriting()) {
+    if (isWriting()) {
       this.keeper.goal.set(undefined);
       return;
     }
     this.selection.goTo(place, this.keeper.firstOwn());
     afterNextRender(() => this.moveTo(place), { injector: this.injector });
     this.focus();
-  }
-
-  /** Whether keys go into a field: then nothing but the person moves the focus. */
-  private isWriting(): boolean {
-    const at = document.activeElement;
-    return at !== null && /^(?:INPUT|TEXTAREA)$/.test(at.tagName);
   }
 
   focus(): void {

@@ -12,6 +12,7 @@ import {
 import type { Clash } from '@usual-needle/contract';
 import { ago } from '../../common/ago';
 import { plural } from '../../services/numbers';
+import { isWriting } from '../../look/take-focus';
 import { Remarks } from '../../services/remarks';
 import { giveCopy } from '../grid/give-copy';
 import { type Clashing, Edits } from './edits';
@@ -190,8 +191,7 @@ export class ClashPanel {
   constructor() {
     afterNextRender(() => {
       // Whoever is typing goes on typing; anybody else is led here.
-      const at = document.activeElement;
-      if (!at || !/^(INPUT|TEXTAREA)$/.test(at.tagName)) this.first()?.nativeElement.focus();
+      if (!isWriting()) this.first()?.nativeElement.focus();
     });
   }
 

@@ -242,29 +242,25 @@ export class Edits {
 
   /** What was refused is asked once more. */
   tryAgain(clashing: Clashing): void {
-    this.settle(clashing);
+    this.letGo(clashing);
     this.put({ ...clashing.request, key: newId() }, clashing.said);
-  }
-
-  /** What cannot be written any more is let go. */
-  letGo(clashing: Clashing): void {
-    this.settle(clashing);
   }
 
   /** Of a clash, the keeper writes their own all the same, over what they have now been shown. */
   writeMine(clashing: Clashing): void {
-    this.settle(clashing);
+    this.letGo(clashing);
     this.put({ ...mineOf(clashing, this.live.lastKnown), key: newId() }, clashing.said);
   }
 
   /** Of a clash, what the others wrote stays; what does not clash is written. */
   keepTheirs(clashing: Clashing): void {
-    this.settle(clashing);
+    this.letGo(clashing);
     const left = besideTheirs(clashing);
     if (left) this.put({ ...left, key: newId() }, clashing.said);
   }
 
-  private settle(clashing: Clashing): void {
+  /** What was refused is neither shown nor kept any more. */
+  letGo(clashing: Clashing): void {
     if (this.table !== undefined) this.kept.forget(this.table, clashing.request.key);
     this.clashing.update((all) => all.filter((one) => one !== clashing));
   }

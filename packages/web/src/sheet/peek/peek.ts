@@ -11,14 +11,16 @@ import {
   input,
   linkedSignal,
   output,
+  type Signal,
   signal,
   viewChild,
 } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
-import { type AnswerRow, type Borrows, type Column, columnAt } from '@usual-needle/contract';
-import { debounceTime, of, switchMap, map, catchError } from 'rxjs';
+import { type AnswerRow, type Borrows, type Column, columnAt, type SearchAnswer } from '@usual-needle/contract';
+import { catchError, debounceTime, map, of, switchMap, tap } from 'rxjs';
 import { Api } from '../../services/api';
 import { Answers } from '../state/answers';
+import { errorWords } from '../../common/error-words';
 import { type CellPart, cellParts, stitchOf } from '../../common/cell-parts';
 import { BorrowedFrom } from '../borrow/borrowed-from';
 import { CellEditor, type Written } from '../keep/cell-editor';
@@ -41,6 +43,14 @@ interface Field {
   readonly key: string;
   readonly parts: readonly CellPart[];
   readonly threaded: boolean;
+}
+
+/** The record as the server last told it; no row where the list ends before that place. */
+interface Fetched {
+  readonly index: number;
+  readonly row: AnswerRow | undefined;
+  readonly columns: readonly string[];
+  readonly answer: SearchAnswer;
 }
 
 /** One record beside the grid: all its fields, and why it matched. */
@@ -93,8 +103,10 @@ export class Peek {
     const [table, answer] = [this.store.table(), this.answers.answer()];
     return table && answer ? { table, answer, index: this.index() } : undefined;
   });
+  /** Why the record could not be fetched; empty where it was. */
+  protected readonly failed = signal('');
   /** The whole record, hidden columns too: the grid has only the ones on show. */
-  private readonly fetched = toSignal(
+  private readonly fetched: Signal<Fetched | undefined> = toSignal(
     toObservable(this.asked).pipe(
       debounceTime(30),
       switchMap((asked) => {
@@ -106,11 +118,18 @@ export class Peek {
         const request = { question, columns, offset: asked.index, limit: 1, raw: this.keeper.canEdit(), stays };
         return this.api.search(asked.table.id, request).pipe(
           map(({ rows }) => ({
+            index: asked.index,
             row: rows[0] as AnswerRow | undefined,
             columns: columns ?? asked.table.columns.map(({ name }) => name),
             answer: asked.answer,
           })),
-          catchError(() => of(undefined)),
+          tap(() => this.failed.set('')),
+          catchError((error: unknown) => {
+            this.failed.set(errorWords(error));
+            // A record that is on show already stays, and what is being typed into it: only its news could not be had.
+            const before = this.fetched();
+            return of(before?.index === asked.index ? before : undefined);
+          }),
         );
       }),
     ),

@@ -17,15 +17,21 @@ const MOST = 5_000;
 /** The rows of the answer on show that were fetched, by their place in the list. */
 export class FetchedRows {
   private readonly rows = new Map<number, FetchedRow>();
+  /** Where rows were fetched last, by their ids; something else may be there by now. */
+  private readonly places = new Map<number, number>();
   private readonly version = signal(0);
 
   clear(): void {
     this.rows.clear();
+    this.places.clear();
   }
 
   keep(answer: SearchAnswer, columns: readonly string[]): void {
-    if (this.rows.size > MOST) this.rows.clear();
-    answer.rows.forEach((row, i) => this.rows.set(answer.offset + i, { ...row, columns }));
+    if (this.rows.size > MOST) this.clear();
+    answer.rows.forEach((row, i) => {
+      this.rows.set(answer.offset + i, { ...row, columns });
+      this.places.set(row.id, answer.offset + i);
+    });
     this.version.update((version) => version + 1);
   }
 
@@ -35,14 +41,14 @@ export class FetchedRows {
 
   /** The row of an id, if it was fetched. */
   byId(id: number): FetchedRow | undefined {
-    for (const row of this.rows.values()) if (row.id === id) return row;
-    return undefined;
+    const index = this.indexOf(id);
+    return index === undefined ? undefined : this.rows.get(index);
   }
 
   /** Where the row of an id is, if it was fetched. */
   indexOf(id: number): number | undefined {
-    for (const [index, row] of this.rows) if (row.id === id) return index;
-    return undefined;
+    const index = this.places.get(id);
+    return index !== undefined && this.rows.get(index)?.id === id ? index : undefined;
   }
 
   /** The row at a place; reading it in a computed follows its arrival. */
