@@ -2,6 +2,7 @@
 import {
   blankQuestion,
   compilePattern,
+  DEFAULT_SETTINGS,
   fold,
   foldForPattern,
   Marker,
@@ -17,6 +18,7 @@ import fc from 'fast-check';
 import { Alphabet } from '../dist/automaton/alphabet.js';
 import { leastLetters } from '../dist/automaton/least-letters.js';
 import { Simulation } from '../dist/automaton/simulation.js';
+import { Threads } from '../dist/automaton/threads.js';
 import { standsIn, type Tree, written } from './derivatives.js';
 
 /** More than a small program has, whatever else is in the pattern; no text here has it. */
@@ -69,6 +71,70 @@ describe('large patterns', () => {
     );
   });
 
+  it('match the same in texts that are read part by part, and one after the other', () => {
+    const parts = fc.array(fc.array(fc.constantFrom('a', 'b', 'q', ' ', '\n', 'é'), { maxLength: 40 }), {
+      maxLength: 4,
+    });
+    const counted = fc.constantFrom('a.{30}b', '[ab].{25}q$', '^.{20,40}b', 'a?{40}b', '(?:ab?){12}q', '(?:q.){16}');
+    fc.assert(
+      fc.property(fc.oneof(source, counted, counted), fc.array(parts, { maxLength: 3 }), (pattern, texts) => {
+        const program = programOf(pattern.replace('?{', '{0,'));
+        const alphabet = new Alphabet(program);
+        const threads = Threads.of(program, alphabet);
+        expect(threads === undefined)
+          .withContext(pattern)
+          .toBe(alphabet.bits.some((bits) => bits !== 0));
+        if (!threads) return;
+        const letters = Uint16Array.from({ length: 128 }, (_, unit) => alphabet.letter(unit));
+        for (const cut of texts.map((text) => text.map((part) => part.join('')))) {
+          threads.begin();
+          const found = cut.some((part) =>
+            part.includes('é')
+              ? threads.readText(part)
+              : threads.read(
+                  Uint8Array.from(part, (letter) => letter.charCodeAt(0)),
+                  0,
+                  part.length,
+                  letters,
+                ),
+          );
+          expect(found || threads.matchesAtEnd())
+            .withContext(`${pattern} in ${cut.join('·')}`)
+            .toBe(new RegExp(pattern.replace('?{', '{0,'), 'u').test(cut.join('')));
+        }
+      }),
+      { numRuns: 2_000 },
+    );
+  });
+
+  it('find in a table, whose cells are of many words and forms, what the platform finds', () => {
+    let random = 7;
+    const next = (below: number): number => (random = (random * 48_271) % 0x7fffffff) % below;
+    const word = (): string => Array.from({ length: 1 + next(9) }, () => 'aeibéq-x'[next(8)]).join('');
+    const cells = Array.from({ length: 3_000 }, () =>
+      Array.from({ length: next(24) }, word).join(' '.repeat(1 + next(2))),
+    );
+    const table = new Table(
+      [{ name: 'A', kind: 'text' }],
+      cells.map((cell, i) => ({ id: i + 1, cells: [cell] })),
+    );
+    for (const pattern of ['a.{60}b', '[aei].{50}[aei]$', 'q.{30,60}x', '[aeé].{40}b.{20}q'])
+      for (const accents of ['ignore', 'respect'] as const) {
+        const strands = [{ verb: 'find' as const, text: `/${pattern}/`, reading: 'words' as const }];
+        const settings = { ...DEFAULT_SETTINGS, accents };
+        const search = new Search(table, { ...blankQuestion([0]), settings, strands }).run();
+        const plain = (cell: string): string => (accents === 'ignore' ? cell.replaceAll('é', 'e') : cell);
+        const expected = cells.filter((cell) => new RegExp(plain(pattern), 'u').test(plain(cell))).length;
+        expect(search.matched).withContext(`${pattern}, accents: ${accents}`).toBe(expected);
+      }
+    // A wildcard, whose signs stand for characters as they are shown.
+    const strands = [{ verb: 'find' as const, text: `e${'?'.repeat(40)}q`, reading: 'words' as const }];
+    const evened = cells.map((cell) => cell.replaceAll('é', 'e').replace(/ +/g, ' ').trim());
+    expect(new Search(table, { ...blankQuestion([0]), strands }).run().matched).toBe(
+      evened.filter((cell) => /e.{40}q/u.test(cell)).length,
+    );
+  });
+
   it('count as a second machine counts, which knows no counts', () => {
     const letter = fc.record({
       is: fc.constant('letter' as const),
@@ -108,6 +174,22 @@ describe('large patterns', () => {
       expect(piecewise(simulation, '').answer).toBe(false);
       expect(simulation.test(cell)).toBe(expected);
     });
+
+  it('are marked in steps within a cell, as at once', () => {
+    for (const [pattern, cell] of [
+      ['(?:.?){1000}.{1000}$', 'x'.repeat(2_000)],
+      ['a.{300}b', 'ab'.repeat(5_000)],
+    ]) {
+      const program = programOf(pattern);
+      const steps = new Marker(program).findSteps(cell);
+      let rests = 0;
+      let step = steps.next();
+      for (; !step.done; step = steps.next()) rests++;
+      expect(rests).withContext(pattern).toBeGreaterThan(2);
+      expect(step.value).withContext(pattern).toEqual(new Marker(program).findAll(cell));
+      expect(step.value.length).withContext(pattern).toBeGreaterThan(0);
+    }
+  });
 
   it('are not asked of texts that are too short for them, and of all others', () => {
     const setting = { case: 'ignore', accents: 'ignore' } as const;

@@ -4,5 +4,6 @@ export * from './explain/index.js';
 export * from './notation/index.js';
 export * from './order/index.js';
 export * from './search/index.js';
+export * from './steps.js';
 export * from './store/index.js';
 export * from './text/index.js';

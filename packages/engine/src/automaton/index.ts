@@ -6,4 +6,5 @@ export * from './literals.js';
 export * from './marker.js';
 export * from './near.js';
 export { spend, TimeIsUp, within } from './pace.js';
+export type { Threads } from './threads.js';
 export { Budget, PROGRAM_LIMIT, TooLarge, type Program } from './program.js';

@@ -8,6 +8,7 @@ import { Alphabet, holds, NO_LETTER } from './alphabet.js';
 import { Look, Op, type Program } from './program.js';
 import { leastLetters } from './least-letters.js';
 import { Simulation } from './simulation.js';
+import { Threads } from './threads.js';
 
 /** In place of a state: it has not been made yet. */
 export const UNKNOWN = -2;
@@ -26,6 +27,8 @@ const FAIR_TRY = 200_000;
 /** The same of a large program, whose every state takes long to be made: others wait meanwhile. */
 const LARGE = 500;
 const FAIR_TRY_OF_LARGE = 40_000;
+/** An instruction is so much more work to name a state by than to follow. */
+const NAMING = 3;
 
 /** The state that every text begins in. */
 export const START = 0;
@@ -57,6 +60,8 @@ export class LazyStates {
   private statesMade = 0;
   private work = 0;
   protected simulation: Simulation | undefined;
+  /** Once there are too many states: what reads texts of plain characters part by part, if the program allows that. */
+  threads: Threads | undefined;
   private readonly marks: Uint32Array;
   private mark = 0;
   protected begun = 0;
@@ -113,6 +118,7 @@ export class LazyStates {
       return false;
     }
     this.simulation = new Simulation(this.program, this.alphabet);
+    this.threads = Threads.of(this.program, this.alphabet);
     this.begun++;
     this.states.length = 0;
     this.rows.clear();
@@ -125,7 +131,7 @@ export class LazyStates {
     let row = this.rows.get(key);
     if (row !== undefined) return row;
     const bytes = STATE_BYTES + 4 * this.width + 8 * instructions.length + 2 * key.length;
-    this.work += instructions.length + 16;
+    this.work += NAMING * instructions.length + 16;
     this.statesMade++;
     if (this.outgrows()) return OVERGROWN;
     if (this.bytes + bytes > MEMORY && this.states.length > 1) this.begin();

@@ -1,6 +1,6 @@
 /**
  * Where does a program match? All hits of a text, leftmost first, each the one an ECMAScript matcher would prefer, in time
- * linear in the text for a given program.
+ * linear in the text for a given program, and in steps.
  *
  * The text is read backwards first: for each place, the set of instructions from which the end of the program can be
  * reached. With that known, walking forwards needs no second guess: at a branch the first way that can succeed is the one
@@ -14,6 +14,7 @@
  */
 import type { Span } from '../text/index.js';
 import { Alphabet, holds, NO_LETTER } from './alphabet.js';
+import { finished, type Steps } from '../steps.js';
 import { type Follow, leadsTo, Positions, stepBack } from './positions.js';
 import { Op, type Program } from './program.js';
 
@@ -22,6 +23,8 @@ const BLOCK_WORDS = 1 << 20;
 const REMEMBERED_WORDS = 1 << 20;
 /** Words of a set above which steps are not remembered. */
 const LARGE = 8;
+/** Words of sets that are worked out, or looked at, in one step. */
+const A_STEP = 1 << 15;
 
 /** A set of instructions from which the end of the program can be reached, and the sets that came before it. */
 interface Reach {
@@ -56,7 +59,7 @@ export class Marker {
   constructor(private readonly program: Program) {
     const { ops, x, y } = program;
     this.alphabet = new Alphabet(program);
-    this.positions = ops.length > LARGE * 32 ? new Positions(program) : undefined;
+    this.positions = ops.length > LARGE * 32 ? Positions.of(program) : undefined;
     this.words = this.positions?.words ?? (ops.length + 31) >>> 5;
     this.room = new Uint32Array(2 * this.words);
     this.before = ops.map(() => []);
@@ -84,6 +87,11 @@ export class Marker {
    * @param starts one byte a UTF-16 unit, 1 where a shown character begins; without it every code point is one
    */
   findAll(text: string, starts?: Uint8Array): Span[] {
+    return finished(this.findSteps(text, starts));
+  }
+
+  /** As `findAll`, so many words of sets at a time. */
+  *findSteps(text: string, starts?: Uint8Array): Steps<Span[]> {
     const letters = new Uint16Array(text.length);
     const offsets = new Uint32Array(text.length + 1);
     let count = 0;
@@ -95,13 +103,11 @@ export class Marker {
     }
     offsets[count] = text.length;
     const isStart = (i: number): boolean => !starts || i >= count || starts[offsets[i]] === 1;
-    return this.walk(letters.subarray(0, count), isStart).map(({ start, end }) => ({
-      start: offsets[start],
-      end: offsets[end],
-    }));
+    const spans = yield* this.walk(letters.subarray(0, count), isStart);
+    return spans.map(({ start, end }) => ({ start: offsets[start], end: offsets[end] }));
   }
 
-  private walk(letters: Uint16Array, isStart: (i: number) => boolean): Span[] {
+  private *walk(letters: Uint16Array, isStart: (i: number) => boolean): Steps<Span[]> {
     const { ops, x, y, start } = this.program;
     const { words } = this;
     const size = letters.length;
@@ -112,25 +118,32 @@ export class Marker {
     const sets: Reach[] = [];
     const room = this.positions ? new Uint32Array((Math.min(block, size) + 1) * words) : undefined;
     let loaded = -1;
-    const load = (number: number): void => {
+    const blockOf = (i: number): number => Math.floor(i / block);
+    const isLoaded = (i: number): boolean => blockOf(i) === loaded;
+    const fill = (number: number): Steps<void> => {
       const from = number * block;
-      this.fill(sets, from, Math.min(size, from + block), letters, isStart, kept[number + 1], room);
       loaded = number;
+      return this.fill(sets, from, Math.min(size, from + block), letters, isStart, kept[number + 1], room);
     };
     for (let number = blocks - 1; number > 0; number--) {
-      load(number);
+      yield* fill(number);
       kept[number] = room ? { set: room.slice(0, words), before: [] } : sets[0];
     }
+    /** Of a place within the block that is loaded. */
     const can = (instruction: number, i: number): boolean => {
-      const number = Math.floor(i / block);
-      if (number !== loaded) load(number);
-      const place = i - number * block;
+      const place = i - loaded * block;
       if (room) return leadsTo(this.followAt(letters, isStart, i), instruction, room, place * words, words);
       const word = sets[place].set[instruction >>> 5];
       return ((word >>> (instruction & 31)) & 1) !== 0;
     };
     const spans: Span[] = [];
+    let wordsLeft = A_STEP;
     for (let i = 0; i <= size;) {
+      if ((wordsLeft -= words) < 0) {
+        wordsLeft = A_STEP;
+        yield;
+      }
+      if (!isLoaded(i)) yield* fill(blockOf(i));
       if (!can(start, i)) {
         i++;
         continue;
@@ -138,10 +151,15 @@ export class Marker {
       let at = start;
       let end = i;
       while (ops[at] !== Op.Match) {
+        if ((wordsLeft -= words) < 0) {
+          wordsLeft = A_STEP;
+          yield;
+        }
         if (ops[at] === Op.Split) at = can(x[at], end) ? x[at] : y[at];
         else {
           if (ops[at] !== Op.Assert) end++;
           at = y[at];
+          if (!isLoaded(end)) yield* fill(blockOf(end));
         }
       }
       spans.push({ start: i, end });
@@ -155,7 +173,7 @@ export class Marker {
    * @param after the set at `to`, if that is known; else `to` is the end of the text
    * @param room where the sets of a large program are put, one after the other
    */
-  private fill(
+  private *fill(
     sets: Reach[],
     from: number,
     to: number,
@@ -163,13 +181,18 @@ export class Marker {
     isStart: (i: number) => boolean,
     after: Reach | undefined,
     room: Uint32Array | undefined,
-  ): void {
+  ): Steps<void> {
     const { words } = this;
     const { bits, size } = this.alphabet;
+    let wordsLeft = A_STEP;
     let reach = after ?? this.nothing;
     if (after && room) room.set(after.set, (to - from) * words);
     else if (after) sets[to - from] = after;
     for (let i = after ? to - 1 : to; i >= from; i--) {
+      if ((wordsLeft -= words) < 0) {
+        wordsLeft = A_STEP;
+        yield;
+      }
       const letter = i < letters.length ? letters[i] : size;
       const left = i === 0 ? NO_LETTER : bits[letters[i - 1]];
       const begins = isStart(i);

@@ -32,5 +32,10 @@ export function spend(read: number): void {
   letters += read + 64;
   if (letters < LETTERS) return;
   letters = 0;
+  rest();
+}
+
+/** Looks at the clock after work that took some time in one piece. @throws TimeIsUp */
+export function rest(): void {
   if (performance.now() > until) throw new TimeIsUp();
 }

@@ -13,7 +13,7 @@
  * classes and bounded gaps pattern matching", JCB 10(6), 2003 (optional characters by carrying).
  */
 import { type Alphabet, holds } from './alphabet.js';
-import { Op, type Program } from './program.js';
+import { Look, Op, type Program } from './program.js';
 
 /** Readers that lead to the one so many places farther, and those. */
 interface Shift {
@@ -44,6 +44,9 @@ export interface Follow {
   readonly empty: boolean;
 }
 
+/** Those that were worked out, whole: whoever tests by a program soon marks by it, too. */
+const known = new WeakMap<Program, Positions>();
+
 /** Offsets that fewer readers than this share are told by groups. */
 const FEW = 3;
 
@@ -57,31 +60,51 @@ export class Positions {
   private readonly follows = new Map<number, Follow>();
   /** By letter, and again for letters inside a character: the readers that take it. */
   private readonly takes: (Uint32Array | undefined)[] = [];
-  private readonly asserts: boolean;
+  /** What assertions look at: the letter before, the one after, whether a shown character begins. */
+  private readonly looksBefore: boolean;
+  private readonly looksAfter: boolean;
+  private readonly looksAtCharacters: boolean;
   /** Whether some instruction leads without reading to one before it, as loops do. */
   private readonly leadsBack: boolean;
 
-  constructor(private readonly program: Program) {
+  /** @param insides whether characters may be of several code points; without, readers of what is inside one are left out */
+  constructor(
+    private readonly program: Program,
+    insides = true,
+  ) {
     const { ops } = program;
     this.numbers = new Int32Array(ops.length).fill(-1);
     const readers: number[] = [];
     ops.forEach((op, at) => {
-      if (op !== Op.Read && op !== Op.ReadFirst && op !== Op.ReadInside) return;
+      if (op !== Op.Read && op !== Op.ReadFirst && (op !== Op.ReadInside || !insides)) return;
       this.numbers[at] = readers.length;
       readers.push(at);
     });
     this.readers = readers;
     this.words = (readers.length + 32) >>> 5;
-    this.asserts = ops.includes(Op.Assert);
     const { x, y } = program;
+    const looks = new Set(ops.flatMap((op, at): Look[] => (op === Op.Assert ? [x[at]] : [])));
+    this.looksAtCharacters = looks.delete(Look.Character);
+    this.looksBefore = [...looks].some((look) => look !== Look.End);
+    this.looksAfter = [...looks].some((look) => look !== Look.Start);
     this.leadsBack = ops.some(
       (op, at) => (op === Op.Split && (x[at] <= at || y[at] <= at)) || (op === Op.Assert && y[at] <= at),
     );
   }
 
+  /** Those of a program, with what is inside characters. */
+  static of(program: Program): Positions {
+    let positions = known.get(program);
+    if (!positions) known.set(program, (positions = new Positions(program)));
+    return positions;
+  }
+
   /** What may follow between two letters. @param before, after bits of the letters, see `Alphabet` @param first see `holds` */
   follow(before: number, after: number, first: boolean): Follow {
-    const key = this.asserts ? before * 16 + after * 2 + (first ? 1 : 0) : -1;
+    const key =
+      (this.looksBefore ? before * 16 : 0) +
+      (this.looksAfter ? after * 2 : 0) +
+      (this.looksAtCharacters && first ? 1 : 0);
     let follow = this.follows.get(key);
     if (!follow) this.follows.set(key, (follow = this.worked(before, after, first)));
     return follow;

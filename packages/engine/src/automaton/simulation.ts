@@ -9,7 +9,7 @@
  * text searching", CACM 35(10), 1992 (threads as bits).
  */
 import { type Alphabet, NO_LETTER } from './alphabet.js';
-import { spend, TimeIsUp } from './pace.js';
+import { rest, spend, TimeIsUp } from './pace.js';
 import { type Follow, Positions, stepOn } from './positions.js';
 import type { Program } from './program.js';
 
@@ -28,12 +28,13 @@ export class Simulation {
   private threads: Uint32Array;
   private next: Uint32Array;
   private inHand: InHand | undefined;
+  private isNew = true;
 
   constructor(
     program: Program,
     private readonly alphabet: Alphabet,
   ) {
-    this.positions = new Positions(program);
+    this.positions = Positions.of(program);
     this.threads = new Uint32Array(this.positions.words);
     this.next = new Uint32Array(this.positions.words);
   }
@@ -53,6 +54,11 @@ export class Simulation {
     const inHand = this.inHand?.text === text ? this.inHand : undefined;
     this.inHand = undefined;
     if (!inHand) this.threads.fill(0);
+    if (this.isNew) {
+      // To find out that there are too many states has taken time, and so does to find out what may follow what.
+      this.isNew = false;
+      rest();
+    }
     let before = inHand?.before ?? NO_LETTER;
     let left = WORDS_AT_ONCE;
     for (let i = inHand?.at ?? 0; i < text.length; i++) {

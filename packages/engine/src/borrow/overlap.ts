@@ -1,6 +1,6 @@
 /** How well the cells of one column find rows of another table: what a borrowing would come to, and which to suggest. */
 import type { Table } from '../store/index.js';
-import type { Steps } from '../store/steps.js';
+import type { Steps } from '../steps.js';
 import { keyOf } from '../text/index.js';
 import type { Lender } from './lender.js';
 

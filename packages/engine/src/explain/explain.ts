@@ -7,7 +7,8 @@
  */
 import { parse } from '../notation/index.js';
 import type { Question } from '../search/index.js';
-import { finished, type Table } from '../store/index.js';
+import { finished } from '../steps.js';
+import type { Table } from '../store/index.js';
 import { fold } from '../text/index.js';
 import { Beside } from './beside.js';
 import { changed, type Change } from './change.js';

@@ -3,8 +3,12 @@ import { type Dfa, spend } from '../automaton/index.js';
 import { type Cell, type ColumnSegment, isValued, type SharedChunks, type WholeBytes } from '../store/index.js';
 import { mostFolded } from '../text/index.js';
 import type { ChunkReading } from './chunk-reading.js';
+import { followChunks } from './chunk-threads.js';
 import { ChunkWalk } from './chunk-walk.js';
 import { hasUntold, NO, UNTOLD, YES } from './verdicts.js';
+
+/** Letters that are about as much work as those of most values that are followed chunk by chunk. */
+const FEW_LETTERS = 64;
 
 /** Asks the distinct values of columns, and remembers from segment to segment. */
 export class ChunkReader {
@@ -29,6 +33,12 @@ export class ChunkReader {
       if (!hasUntold(asked)) return;
     }
     for (let value = asked.indexOf(UNTOLD); value >= 0; value = asked.indexOf(UNTOLD, value + 1)) {
+      const { threads, least } = this.dfa;
+      if (threads) {
+        spend(FEW_LETTERS);
+        asked[value] = followChunks(threads, this.reading, column.chunks, value, least);
+        if (asked[value] !== UNTOLD) continue;
+      }
       const cell = column.valueCell(value);
       spend(cell.raw.length);
       asked[value] = !this.isTooShort(cell) && test(cell) ? YES : NO;

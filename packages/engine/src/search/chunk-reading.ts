@@ -143,6 +143,15 @@ export function readPool(
   return dfa.runEach(pool, letters, from, pool.traits, trait, states, beside?.from) ? { from, states } : undefined;
 }
 
+/** The form of a chunk that is not read unit by unit. */
+export function formAt(pool: ChunkPool, chunk: number, { key, form }: ChunkReading): ChunkForm | undefined {
+  return formOf(
+    pool.at(chunk),
+    form,
+    keptOf(found, key, () => new Map<string, ChunkForm | undefined>()),
+  );
+}
+
 /** The automaton's state after a form. */
 export function readForm(dfa: Dfa, form: ChunkForm | undefined, state: number): number {
   return form ? dfa.runText(form.text, state, form.starts) : NO_STATE;

@@ -2,6 +2,7 @@
  * A matcher answers one term about one cell: does it hit, and where. It is the definition of a term's meaning; the index
  * only spares it cells that cannot hit.
  */
+import type { Steps } from '../steps.js';
 import type { Bits, Cell, ColumnSegment, Judging, WholeBytes } from '../store/index.js';
 import type { Span } from '../text/index.js';
 
@@ -45,6 +46,8 @@ export interface Matcher {
   indexedRows?(column: ColumnSegment, judging: Judging): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */
   spans(cell: Cell): Span[];
+  /** As `spans`, in steps: of a matcher that may take long over one cell. */
+  spanSteps?(cell: Cell): Steps<Span[]>;
 }
 
 /** Asks values one by one. @param asked see `Matcher.judge` */

@@ -1,6 +1,7 @@
 /** Patterns: a regular expression over the cell with only case and accents folded. */
 import { compilePattern, Dfa, Marker, requiredPieces } from '../automaton/index.js';
 import { parsePattern } from '../notation/index.js';
+import { finished, type Steps } from '../steps.js';
 import { Trait, type Cell, type ColumnSegment, type WholeBytes } from '../store/index.js';
 import {
   characterStarts,
@@ -68,10 +69,16 @@ export class PatternMatcher implements Matcher {
   }
 
   spans(cell: Cell): Span[] {
-    if (!this.test(cell)) return [];
+    return finished(this.spanSteps(cell));
+  }
+
+  *spanSteps(cell: Cell): Steps<Span[]> {
+    // Where testing takes as long as marking, and in one piece, it is left for last.
+    if (!this.dfa.overgrown && !this.test(cell)) return [];
     const folded = foldForPatternWithOffsets(cell.shown, this.setting);
     this.marker ??= new Marker(this.program);
-    const spans = this.marker.findAll(folded.text, this.startsIn(folded.text));
-    return spans.length > 0 ? sourceSpans(folded, spans) : wholeShown(cell);
+    const spans = yield* this.marker.findSteps(folded.text, this.startsIn(folded.text));
+    if (spans.length > 0) return sourceSpans(folded, spans);
+    return this.test(cell) ? wholeShown(cell) : [];
   }
 }

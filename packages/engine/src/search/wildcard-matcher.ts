@@ -1,6 +1,7 @@
 /** Wildcards: text with `?` and `*` over the folded cell. */
 import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../automaton/index.js';
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../notation/index.js';
+import { finished, type Steps } from '../steps.js';
 import {
   addBits,
   dropBits,
@@ -98,16 +99,17 @@ export class WildcardMatcher implements Matcher {
     this.reader.judge(column, asked, (cell) => this.test(cell));
   }
 
-  /** Hits in the shown text, as ranges of its folded form; empty ones too. */
-  private shownSpans(cell: Cell): Span[] {
-    const folded = foldWithOffsets(cell.shown, this.setting);
-    if (folded.text === '') return [];
-    return this.marker.findAll(folded.text, this.startsIn(cell.shown, folded));
+  spans(cell: Cell): Span[] {
+    return finished(this.spanSteps(cell));
   }
 
-  spans(cell: Cell): Span[] {
-    if (!this.test(cell)) return [];
-    const spans = this.shownSpans(cell);
-    return spans.length > 0 ? sourceSpans(foldWithOffsets(cell.shown, this.setting), spans) : wholeShown(cell);
+  *spanSteps(cell: Cell): Steps<Span[]> {
+    // Where testing takes as long as marking, and in one piece, it is left for last.
+    if (!this.dfa.overgrown && !this.test(cell)) return [];
+    const folded = foldWithOffsets(cell.shown, this.setting);
+    const spans =
+      folded.text === '' ? [] : yield* this.marker.findSteps(folded.text, this.startsIn(cell.shown, folded));
+    if (spans.length > 0) return sourceSpans(folded, spans);
+    return this.test(cell) ? wholeShown(cell) : [];
   }
 }

@@ -1,5 +1,6 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
-import { finished, hasBit } from '../store/index.js';
+import { finished } from '../steps.js';
+import { hasBit } from '../store/index.js';
 import { rememberedHits } from './evaluate.js';
 import { LiveRows } from './live-rows.js';
 import type { Search } from './search.js';
@@ -47,7 +48,8 @@ function* markSteps(search: Search, segment: number, row: number): Generator<voi
       const known = rememberedHits(part, column, plan.matcher);
       if (known && (!known.rows || !hasBit(known.rows, row))) continue;
       const cell = part.columns[column].cell(row);
-      for (const { start, end } of plan.matcher.spans(cell)) marks.push({ column, start, end, keyword });
+      const spans = plan.matcher.spanSteps ? yield* plan.matcher.spanSteps(cell) : plan.matcher.spans(cell);
+      for (const { start, end } of spans) marks.push({ column, start, end, keyword });
       yield;
     }
   }

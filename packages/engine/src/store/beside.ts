@@ -6,7 +6,7 @@
 import { hasBit } from './bits.js';
 import { Sealing } from './sealing.js';
 import type { Row, Segment } from './segment.js';
-import type { Steps } from './steps.js';
+import type { Steps } from '../steps.js';
 
 /** Rows that are changed in one step. */
 const A_STEP = 128;

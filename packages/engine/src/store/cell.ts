@@ -36,7 +36,7 @@ export class Cell {
   ) {}
 
   get blank(): boolean {
-    return this.folded(LOOSE) === '' && isBlank(this.raw);
+    return isBlank(this.raw) && this.folded(LOOSE) === '';
   }
 
   get shown(): string {

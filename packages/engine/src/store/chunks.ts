@@ -13,7 +13,7 @@ import { ChunkHolders } from './chunk-holders.js';
 import { ChunkPool, Trait } from './chunk-pool.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type SharedChunks } from './shared-chunks.js';
-import { finished, type Steps } from './steps.js';
+import { finished, type Steps } from '../steps.js';
 
 /** Stands for the face break in a sequence while the chunks are still being gathered, before they have their final numbers. */
 const FACE_BREAK = -1;

@@ -11,7 +11,7 @@ import { SharedChunks } from './shared-chunks.js';
 import { Judging } from './judging.js';
 import { valuesOf, type ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
-import { finished, type Steps } from './steps.js';
+import { finished, type Steps } from '../steps.js';
 import { TextPool } from './text-pool.js';
 import { RowsByValue } from './rows-by-value.js';
 import { byKey } from './values-by-key.js';

@@ -1,5 +1,5 @@
 /** Grams of two and three letters, hashed, and the tokens that each is in: which tokens may contain a text is told by its rarest. */
-import type { Steps } from './steps.js';
+import type { Steps } from '../steps.js';
 import type { TextPool } from './text-pool.js';
 
 export const GRAM_BUCKETS = 1 << 15;

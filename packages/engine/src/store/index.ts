@@ -14,7 +14,6 @@ export * from './rising.js';
 export * from './rows-by-value.js';
 export * from './segment.js';
 export * from './shared-chunks.js';
-export { finished, type Steps } from './steps.js';
 export { lettersOf } from './signed-tokens.js';
 export * from './table.js';
 export * from './text-pool.js';

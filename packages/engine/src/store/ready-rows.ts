@@ -1,7 +1,7 @@
 /** Rows that a vocabulary keeps ready, of what would take long to merge: see `vocabulary.ts`. */
 import { emptyBits, type Bits } from './bits.js';
 import { GRAM_BUCKETS, gramsInBucket, type GramIndex } from './gram-index.js';
-import type { Steps } from './steps.js';
+import type { Steps } from '../steps.js';
 import type { TextPool } from './text-pool.js';
 
 /** Tokens of a letter beyond which its rows take less room, and less time, than their list. */

@@ -1,7 +1,7 @@
 /** How rows that are added become segments: they wait until they fill one, or until no more come at once. */
 import { hasBit } from './bits.js';
 import { SEGMENT_ROWS, type Row, type Segment } from './segment.js';
-import type { Steps } from './steps.js';
+import type { Steps } from '../steps.js';
 
 /** The first segment is short, so that where a search takes long its first rows are there soon. */
 const FIRST_ROWS = 16_384;

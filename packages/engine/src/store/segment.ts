@@ -9,7 +9,7 @@ import type { ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { RowChanges } from './row-changes.js';
 import type { SharedChunks } from './shared-chunks.js';
-import type { Steps } from './steps.js';
+import type { Steps } from '../steps.js';
 import { keyOf } from '../text/index.js';
 
 export const SEGMENT_ROWS = 65_536;

@@ -12,7 +12,7 @@ import { Sealing } from './sealing.js';
 import { Segment, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
 import { SlotEdits } from './slot-edits.js';
-import { finished, type Steps } from './steps.js';
+import { finished, type Steps } from '../steps.js';
 
 /** Rows among which an example of a column's cells is looked for. */
 const EXAMPLE_ROWS = 1_000;

@@ -21,7 +21,7 @@ import { firstAtLeast } from './rising.js';
 import { ReadyRows } from './ready-rows.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { SignedTokens } from './signed-tokens.js';
-import { finished, type Steps } from './steps.js';
+import { finished, type Steps } from '../steps.js';
 import { TextPool } from './text-pool.js';
 import { WordList } from './word-list.js';
 

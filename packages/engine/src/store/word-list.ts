@@ -1,7 +1,7 @@
 /** The distinct words of a vocabulary, sorted, with the tokens that hold each: what near spelling looks through. */
 import { words } from '../text/index.js';
 import { BLOCK, letterBits } from '../automaton/index.js';
-import { finished, type Steps } from './steps.js';
+import { finished, type Steps } from '../steps.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 

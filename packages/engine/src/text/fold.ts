@@ -112,19 +112,27 @@ function foldClusterForPattern(cluster: string, setting: FoldSetting): string {
   return folded;
 }
 
-const rememberedClusters = [0, 1, 2, 3].map(() => new Map<string, string>());
 const CLUSTERS_REMEMBERED = 20_000;
 
-function foldedCluster(cluster: string, setting: FoldSetting): string {
-  const remembered = rememberedClusters[(setting.case === 'respect' ? 1 : 0) + (setting.accents === 'respect' ? 2 : 0)];
-  let folded = remembered.get(cluster);
-  if (folded === undefined) {
-    folded = foldCluster(cluster, setting);
-    if (remembered.size >= CLUSTERS_REMEMBERED) remembered.clear();
-    remembered.set(cluster, folded);
-  }
-  return folded;
+type FoldOne = (cluster: string, setting: FoldSetting) => string;
+
+/** As `foldOne`, with what it made of the clusters that came lately kept. */
+function remembering(foldOne: FoldOne): FoldOne {
+  const bySetting = [0, 1, 2, 3].map(() => new Map<string, string>());
+  return (cluster, setting) => {
+    const remembered = bySetting[(setting.case === 'respect' ? 1 : 0) + (setting.accents === 'respect' ? 2 : 0)];
+    let folded = remembered.get(cluster);
+    if (folded === undefined) {
+      folded = foldOne(cluster, setting);
+      if (remembered.size >= CLUSTERS_REMEMBERED) remembered.clear();
+      remembered.set(cluster, folded);
+    }
+    return folded;
+  };
 }
+
+const foldedCluster = remembering(foldCluster);
+const foldedForPattern = remembering(foldClusterForPattern);
 
 function isJamo(codePoint: number): boolean {
   return codePoint >= 0x1100 && codePoint <= 0x11ff;
@@ -204,7 +212,7 @@ function build(text: string, setting: FoldSetting, forPattern: boolean): Folded 
   if (forPattern && ASCII.test(text)) return inPlace(text);
   if (!forPattern && isEven(text)) return inPlace(setting.case === 'ignore' ? text.toLowerCase() : text);
   const builder = new FoldedBuilder(!forPattern);
-  const foldOne = forPattern ? foldClusterForPattern : foldedCluster;
+  const foldOne = forPattern ? foldedForPattern : foldedCluster;
   for (let at = 0; at < text.length;) {
     const end = clusterEnd(text, at);
     builder.add(foldOne(text.slice(at, end), setting), at, end);
@@ -259,7 +267,15 @@ export function foldWithOffsets(text: string, setting: FoldSetting = LOOSE): Fol
 
 /** Folds accents (or composes) and leaves spaces, quotes and dashes as they are, and all but spelt-out case: the text a pattern runs over. */
 export function foldForPattern(text: string, setting: FoldSetting): string {
-  return ASCII.test(text) ? text : build(text, setting, true).text;
+  if (ASCII.test(text)) return text;
+  let out = '';
+  for (let at = 0; at < text.length;) {
+    const end = clusterEnd(text, at);
+    const isPlain = end === at + 1 && text.charCodeAt(at) < 0x80;
+    out += isPlain ? text[at] : foldedForPattern(text.slice(at, end), setting);
+    at = end;
+  }
+  return out;
 }
 
 /** As `foldForPattern`, with offsets. */
