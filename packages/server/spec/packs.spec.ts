@@ -1,5 +1,6 @@
 import { mkdir, readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { crc32 } from 'node:zlib';
 import type { SearchAnswer, TableSummary } from '@usual-needle/contract';
 import { sql } from 'drizzle-orm';
 import { heardLog } from './heard.js';
@@ -145,6 +146,40 @@ describe('packs', () => {
     }
     expect(await whole()).toEqual(before);
   });
+
+  /** A pack that says something else than the table, with checksums that are right: of all gloves, those that are asked for are bent. */
+  const bent = (which: (place: number, of: number) => boolean): Buffer => {
+    const copy = Buffer.from(bytes);
+    const end = copy.length - 16;
+    const footerAt = end - copy.readUInt32LE(end);
+    const footer = JSON.parse(copy.subarray(footerAt, end).toString()) as {
+      parts: Record<'numbers' | 'texts', { at: number; bytes: number; crc: number }>[];
+    };
+    const word = Buffer.from('glove');
+    const places: number[] = [];
+    for (let at = copy.indexOf(word); at >= 0 && at < footerAt; at = copy.indexOf(word, at + 1)) places.push(at);
+    expect(places.length).toBeGreaterThan(2);
+    places.forEach((at, i) => void (which(i, places.length) && copy.write('glofe', at)));
+    for (const piece of footer.parts.flatMap(({ numbers, texts }) => [numbers, texts]))
+      piece.crc = crc32(copy.subarray(piece.at, piece.at + piece.bytes));
+    const text = Buffer.from(JSON.stringify(footer));
+    const last = Buffer.from(copy.subarray(end));
+    last.writeUInt32LE(text.byteLength, 0);
+    last.writeUInt32LE(crc32(text), 4);
+    return Buffer.concat([copy.subarray(0, footerAt), text, last]);
+  };
+  const bends: [what: string, which: (place: number, of: number) => boolean][] = [
+    ['everywhere', () => true],
+    ['in its first half', (place, of) => place < of / 2],
+  ];
+  for (const [what, which] of bends)
+    it(`that are of this engine, and whole, but say something else than the table ${what}, are not believed`, async () => {
+      const before = await whole();
+      await again(() => writeFile(pack, bent(which)));
+      expect(taken()).toBe(false);
+      expect(await whole()).toEqual(before);
+      expect((await found('glove')).matched).toBe(ROWS / 4);
+    });
 
   it('are read again, and followed, where a search thread ends', async () => {
     await again();

@@ -44,6 +44,27 @@ describe('E5: a real PostgreSQL', () => {
     expect(tables.map(({ name }) => name)).not.toContain('Broken');
   });
 
+  it('is made once by two servers that start at once on one that is empty', async () => {
+    const fresh = await Postgres.find();
+    if (!fresh) return pending('Debian’s postgresql is not here, and may not be installed');
+    const starts = await Promise.allSettled(
+      [1, 2, 3].map(() => Running.start(false, undefined, { databaseUrl: fresh.url })),
+    );
+    const servers = starts.flatMap((start) => (start.status === 'fulfilled' ? [start.value] : []));
+    try {
+      expect(starts.filter(({ status }) => status === 'rejected')).toEqual([]);
+      const made = await servers[0].ask('POST', '/api/tables?name=Shared', 'A,B\nhat,1\n');
+      expect(made.status).toBe(201);
+      for (const one of servers)
+        expect((await one.ask('GET', `/api/tables/${made.body['id']}`)).body).toEqual(
+          jasmine.objectContaining({ name: 'Shared', rows: 1 }),
+        );
+    } finally {
+      await Promise.all(servers.map((one) => one.end()));
+      await fresh.end();
+    }
+  });
+
   it('refuses a box that was changed in the meantime, by another server, too', async () => {
     if (!running || !postgres) return pending('Debian’s postgresql is not here, and may not be installed');
     const other = await Running.start(false, undefined, { databaseUrl: postgres.url });
