@@ -98,4 +98,66 @@ describe('a large change', () => {
     expect(steps([{ id: 1_001, after: ['between', '1'] }])).toBeGreaterThan(50);
     expect(table.row(1_001)?.cells).toEqual(['between', '1']);
   });
+
+  const shownOtherwise: ColumnSpec[] = [
+    { name: 'Thing', kind: 'choice' },
+    { name: 'Worth', kind: 'number', decimal: 'comma' },
+  ];
+  /** What another table says for a thing; `text` is what it says of hats. */
+  const finds = (text: string) => ({
+    key: 0,
+    find: (cell: string) => (cell.startsWith('hat') ? text : cell.slice(0, 3)),
+  });
+  const hats = new Set(Array.from({ length: 40 }, (_, i) => `hat ${i}`));
+  let said = 'felt';
+  const lent = { key: 0, find: (cell: string) => (cell.startsWith('hat') ? said : cell.slice(0, 3)) };
+  const pair = (): [Table, Table] => {
+    said = 'felt';
+    const [one, other] = [new Table(COLUMNS, rowsOf(3_000)), new Table(COLUMNS, rowsOf(3_000))];
+    for (const table of [one, other]) table.borrow(1, lent);
+    return [one, other];
+  };
+  const kinds: [what: string, steps: (table: Table) => Generator<void>, atOnce: (table: Table) => void][] = [
+    [
+      'of how columns are shown',
+      (table) => table.respecifySteps(shownOtherwise),
+      (table) => table.respecify(shownOtherwise),
+    ],
+    ['of what is borrowed', (table) => table.borrowSteps(1, finds('12')), (table) => table.borrow(1, finds('12'))],
+    ['of some cells of what is borrowed', (table) => table.lookUpSteps(1, hats), (table) => table.lookUp(1, hats)],
+  ];
+  for (const [what, inSteps, atOnce] of kinds)
+    it(`${what} is made in steps as at once, seen by nobody before, and right though rows change meanwhile`, () => {
+      for (const meanwhile of [false, true]) {
+        const [table, other] = pair();
+        said = 'changed';
+        const steps = inSteps(table);
+        const before = answers(table);
+        atOnce(other);
+        let count = 0;
+        for (; !steps.next().done; count++)
+          if (count === 3 && meanwhile) for (const one of [table, other]) one.apply([{ id: 8, after: ['hat 3', '7'] }]);
+          else if (count < 3) expect(answers(table)).toEqual(before);
+        expect(count).withContext('steps').toBeGreaterThan(3);
+        expect(answers(table)).withContext(`rows change meanwhile: ${meanwhile}`).toEqual(answers(other));
+      }
+    });
+
+  it('of what very many rows borrow, and of how they are shown, goes in small steps', () => {
+    const table = new Table(COLUMNS, rowsOf(66_000));
+    said = 'felt';
+    table.borrow(1, lent);
+    answers(table);
+    const count = (steps: Generator<void>): number => {
+      let done = 0;
+      for (; !steps.next().done; done++);
+      return done;
+    };
+    said = 'straw';
+    expect(count(table.lookUpSteps(1, hats))).toBeGreaterThan(50);
+    expect(table.row(4)?.cells).toEqual(['hat 1', 'straw']);
+    expect(count(table.borrowSteps(1, finds('felt')))).toBeGreaterThan(50);
+    expect(table.row(4)?.cells).toEqual(['hat 1', 'felt']);
+    expect(count(table.respecifySteps(shownOtherwise))).toBeGreaterThan(50);
+  });
 });

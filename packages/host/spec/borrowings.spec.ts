@@ -197,4 +197,34 @@ describe('tables that borrow', () => {
       await new Promise((done) => setTimeout(done, 5));
     }
   });
+
+  it('follow a lender’s change while they are changed themselves, and others are answered', async () => {
+    const host = new Host();
+    await filled(host, STOPS, STOP_COLUMNS, STOP_CELLS);
+    const at = ['quay', 'pier', 'gate', 'halt'];
+    const items = Array.from({ length: 20_000 }, (_, i) => [`hat ${i}`, at[i % 4], '']);
+    await filled(host, ITEMS, ITEM_COLUMNS, items);
+    const moved = Array.from({ length: 2_000 }, (_, i) => ({
+      id: 4 * i + 1,
+      before: null,
+      after: ['hat', 'Mill Lane', ''],
+    }));
+    const renamed = STOP_CELLS.map(([name], i) => ({ id: i + 1, before: null, after: [name, `Place of ${name}`] }));
+    const changes = [host.applied(change(STOPS, 2, renamed)), host.applied(change(ITEMS, 2, moved))];
+    let done = false;
+    void Promise.all(changes).then(() => (done = true));
+    let asked = 0;
+    for (; !done; asked++) {
+      const now = await towns(host);
+      // Never blank, nor of another stop: as it was, or as it is.
+      expect(now[1]).toMatch(/^(?:Town|Place) of Pier$/);
+      expect(now[0]).toMatch(/^(?:Town of Quay|(?:Town|Place) of (?:Quay|Mill Lane))$/);
+      await new Promise((next) => setTimeout(next, 1));
+    }
+    expect(asked).toBeGreaterThan(1);
+    expect(await Promise.all(changes)).toEqual(['applied', 'applied']);
+    const after = await towns(host);
+    expect(after.slice(0, 4)).toEqual(['Mill Lane', 'Pier', 'Gate', 'Halt'].map((name) => `Place of ${name}`));
+    expect((await towns(host, '"Town of"')).length).toBe(0);
+  });
 });

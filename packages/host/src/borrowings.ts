@@ -5,7 +5,7 @@
  * Only cells of a table's own are lent, and looked up by, so no borrowing ever leads back to itself.
  */
 import { columnAt, type Borrows, type Column, type Pairing } from '@usual-needle/contract';
-import { keyOf, Lender, type RowEdit, type Table } from '@usual-needle/engine';
+import { type Borrowing, keyOf, Lender, type RowEdit, type Steps, type Table } from '@usual-needle/engine';
 import { columnsOf, type Held } from './held.js';
 
 /** From so many keys on, every row is looked up anew: quicker than one by one. */
@@ -15,6 +15,12 @@ const MANY_KEYS = 2_000;
 function ownColumn(columns: readonly Column[], name: string): number {
   const at = columnAt(columns, name);
   return at >= 0 && !columns[at].borrows ? at : -1;
+}
+
+/** Work on a table that borrows, after what it borrows has changed. */
+export interface LookUp {
+  readonly table: number;
+  readonly steps: () => Steps<void>;
 }
 
 /** A pairing, its columns found. */
@@ -33,7 +39,7 @@ export class Borrowings {
   constructor(private readonly tables: ReadonlyMap<number, Held>) {}
 
   /** Tables that borrow from a table. */
-  private borrowersOf(id: number): number[] {
+  borrowersOf(id: number): number[] {
     return [...this.tables].flatMap(([borrower, held]) => (this.borrowed(held, id).length > 0 ? [borrower] : []));
   }
 
@@ -63,11 +69,25 @@ export class Borrowings {
 
   /** Links the borrowed columns of a table that are not linked, or not so. @returns true if there were any */
   link(id: number): boolean {
+    const table = this.tables.get(id)?.table;
+    const changed = this.relinked(id);
+    for (const { column, borrowing } of changed) table!.borrow(column, borrowing);
+    return changed.length > 0;
+  }
+
+  /** As `link`, a little at a time. */
+  *linkSteps(id: number): Steps<void> {
+    const table = this.tables.get(id)?.table;
+    for (const { column, borrowing } of this.relinked(id)) yield* table!.borrowSteps(column, borrowing);
+  }
+
+  /** The borrowed columns of a table that are to be linked otherwise than they are, and from now on are taken for linked so. */
+  private relinked(id: number): { readonly column: number; readonly borrowing: Borrowing }[] {
     const held = this.tables.get(id);
-    if (!held) return false;
+    if (!held) return [];
     const links = this.links.get(held.table) ?? new Map<number, string>();
     this.links.set(held.table, links);
-    let any = false;
+    const changed: { column: number; borrowing: Borrowing }[] = [];
     for (const column of this.borrowed(held)) {
       const borrows = columnsOf(held)[column].borrows!;
       const lent = this.tables.get(borrows.table);
@@ -76,10 +96,9 @@ export class Borrowings {
       const { link, find, key } = this.linkOf(held, borrows);
       if (links.get(column) === link) continue;
       links.set(column, link);
-      held.table.borrow(column, { key, find });
-      any = true;
+      changed.push({ column, borrowing: { key, find } });
     }
-    return any;
+    return changed;
   }
 
   private linkOf(
@@ -103,41 +122,41 @@ export class Borrowings {
     return number;
   }
 
-  /** Whether another table borrows from it. */
-  isLending(id: number): boolean {
-    return this.borrowersOf(id).length > 0;
-  }
-
   /** Links whoever borrows from a table. @returns those whose cells are others now */
   linkBorrowers(id: number): Table[] {
     return this.borrowersOf(id).flatMap((borrower) => (this.link(borrower) ? [this.tables.get(borrower)!.table] : []));
   }
 
-  /** Follows a change of a table's rows. @param apply makes it */
-  during(id: number, edits: readonly RowEdit[], apply: () => void): void {
+  /**
+   * Follows a change of a table's rows, a little at a time.
+   * @param apply makes it
+   * @returns what has to be looked up anew then, table by table
+   */
+  *during(id: number, edits: readonly RowEdit[], apply: Steps<void>): Steps<readonly LookUp[]> {
     const table = this.tables.get(id)?.table;
-    const lenders = [...((table && this.lenders.get(table)?.values()) ?? [])];
     const borrowers = this.borrowersOf(id);
     // A table that nobody borrows from any more need not be followed by its keys.
     if (table && borrowers.length === 0) this.lenders.delete(table);
-    if (lenders.length === 0 || borrowers.length === 0) return apply();
+    const lenders = [...((table && this.lenders.get(table)?.values()) ?? [])];
+    const before = new Map<Lender, readonly (string | undefined)[]>();
+    for (const lender of lenders) before.set(lender, yield* lender.cellsBefore(edits));
+    yield* apply;
     const keys = new Map<Lender, ReadonlySet<string>>();
-    const inner = lenders.reduce<() => void>(
-      (then, lender) => () => void keys.set(lender, lender.during(edits, then)),
-      apply,
-    );
-    inner();
-    for (const borrower of borrowers) this.lookUp(this.tables.get(borrower)!, id, keys);
+    for (const lender of lenders) keys.set(lender, yield* lender.follow(edits, before.get(lender)!));
+    return borrowers.map((borrower) => ({
+      table: borrower,
+      steps: () => this.lookUp(this.tables.get(borrower), id, keys),
+    }));
   }
 
-  private lookUp(held: Held, from: number, keys: ReadonlyMap<Lender, ReadonlySet<string>>): void {
-    for (const column of this.borrowed(held, from)) {
-      const borrows = columnsOf(held)[column].borrows!;
-      const paired = this.pair(held, borrows);
+  private *lookUp(held: Held | undefined, from: number, keys: ReadonlyMap<Lender, ReadonlySet<string>>): Steps<void> {
+    for (const column of held ? this.borrowed(held, from) : []) {
+      const borrows = columnsOf(held!)[column].borrows!;
+      const paired = this.pair(held!, borrows);
       const touched = paired && keys.get(paired.lender);
       if (!touched || touched.size === 0) continue;
-      if (touched.size <= MANY_KEYS) held.table.lookUp(column, touched);
-      else held.table.borrow(column, this.linkOf(held, borrows));
+      if (touched.size <= MANY_KEYS) yield* held!.table.lookUpSteps(column, touched);
+      else yield* held!.table.borrowSteps(column, this.linkOf(held!, borrows));
     }
   }
 }

@@ -3,13 +3,28 @@
  * whole; a change is applied once, and in order. All that takes its time rests while somebody waits for an answer.
  */
 import type { Change, Column, StoredRow } from '@usual-needle/contract';
-import { type PackReader, type PackWriter, sampleRows, soundSteps, Table } from '@usual-needle/engine';
+import {
+  finished,
+  type PackReader,
+  type PackWriter,
+  type RowEdit,
+  sampleRows,
+  soundSteps,
+  type Steps,
+  Table,
+} from '@usual-needle/engine';
 import { Borrowings } from './borrowings.js';
 import { columnsOf, type Held } from './held.js';
 import { inStretches, rest, turnOfTheLoop } from './stretches.js';
 
 /** Rows of a table taken from bytes that are held against the database. */
 const SAMPLED = 200;
+
+/** A change of a table's rows, made at once as the one step that there is. */
+function* atOnce({ table }: Held, edits: readonly RowEdit[]): Steps<void> {
+  yield;
+  table.apply(edits);
+}
 
 /** The table is not whole yet. */
 export class StillLoading extends Error {
@@ -29,6 +44,8 @@ export class Holding {
   private asking = 0;
   /** Changes that are being applied, by table. */
   private readonly applying = new Map<number, Promise<void>>();
+  /** Of each table, the end of what is being done to it. */
+  private readonly working = new WeakMap<Held, Promise<unknown>>();
   /** Tables of which something is built anew after changes. */
   private readonly settling = new WeakSet<Table>();
 
@@ -177,7 +194,8 @@ export class Holding {
     if (change.number > held.change + 1 || (change.rowChanges === null && change.columns === null)) return 'gap';
     if (change.columns) held.table.respecify(change.columns.after);
     const rowChanges = change.rowChanges ?? [];
-    this.borrowings.during(change.table, rowChanges, () => held.table.apply(rowChanges));
+    for (const { steps } of finished(this.borrowings.during(change.table, rowChanges, atOnce(held, rowChanges))))
+      finished(steps());
     if (change.columns) {
       this.borrowings.link(change.table);
       this.indexLater(held.table);
@@ -210,13 +228,39 @@ export class Holding {
     const { table: id, number, rowChanges, columns } = change;
     const held = this.tables.get(id);
     const isNext = held !== undefined && held.change >= 0 && number === held.change + 1;
-    // What is lent is looked up by what cells were before and are after, which is told at once.
-    if (!isNext || !rowChanges || columns || this.borrowings.isLending(id))
+    // Where columns and rows change together, nobody is to see the one without the other.
+    if (!isNext || (!rowChanges && !columns) || (columns && rowChanges && rowChanges.length > 0))
       return this.settled(this.apply(change), held);
-    await this.inTheBackground(held.table.applySteps(rowChanges), () => this.tables.get(id) !== held);
+    if (columns) await this.alone(id, () => held.table.respecifySteps(columns.after));
+    const edits = rowChanges ?? [];
+    const lookUps = await this.alone(id, () => this.borrowings.during(id, edits, held.table.applySteps(edits)));
+    if (columns) await this.alone(id, () => this.borrowings.linkSteps(id));
     if (this.tables.get(id) !== held) return 'unknown';
     held.change = number;
+    for (const { table, steps } of lookUps ?? []) await this.alone(table, steps);
+    if (columns)
+      for (const borrower of this.borrowings.borrowersOf(id))
+        await this.alone(borrower, () => this.borrowings.linkSteps(borrower));
     return this.settled('applied', held);
+  }
+
+  /**
+   * Work on a table as it is held now, while others are answered, and after what is being done to it already: a change of its own,
+   * or one of what it borrows.
+   * @returns undefined if the table went meanwhile
+   */
+  private alone<T>(id: number, steps: () => Steps<T>): Promise<T | undefined> {
+    const held = this.tables.get(id);
+    if (!held) return Promise.resolve(undefined);
+    const isGone = (): boolean => this.tables.get(id) !== held;
+    const work = (this.working.get(held) ?? Promise.resolve()).then(() =>
+      isGone() ? undefined : this.inTheBackground(steps(), isGone),
+    );
+    this.working.set(
+      held,
+      work.catch(() => undefined),
+    );
+    return work;
   }
 
   /** What changes have left to be built anew is, while others are answered. */

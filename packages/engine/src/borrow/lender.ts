@@ -1,4 +1,5 @@
 /** The rows of a table by one of its columns, for whoever borrows from it. Follows the table's changes. */
+import { finished, type Steps } from '../steps.js';
 import type { RowEdit, Table } from '../store/index.js';
 import { keyOf } from '../text/index.js';
 
@@ -6,6 +7,8 @@ import { keyOf } from '../text/index.js';
 export type Several = 'first' | 'all';
 
 const JOINED = '; ';
+/** Rows of a change that are followed in one step. */
+const A_STEP = 512;
 
 export class Lender {
   /** Ids by key, rising; most keys have one. */
@@ -45,13 +48,30 @@ export class Lender {
    * @returns the keys whose rows it was about
    */
   during(edits: readonly RowEdit[], apply: () => void): ReadonlySet<string> {
-    const touched = new Set<string>();
-    for (const { id } of edits) {
-      const cell = this.table.cellText(id, this.key);
-      if (cell !== undefined) touched.add(this.drop(id, cell));
-    }
+    const before = finished(this.cellsBefore(edits));
     apply();
-    for (const { id, after } of edits) if (after) touched.add(this.add(id, after[this.key] ?? ''));
+    return finished(this.follow(edits, before));
+  }
+
+  /** The cells that the rows of a change are found by before it, some rows at a time; undefined of a row that is not there. */
+  *cellsBefore(edits: readonly RowEdit[]): Steps<readonly (string | undefined)[]> {
+    const cells: (string | undefined)[] = [];
+    for (const { id } of edits) {
+      if (cells.length % A_STEP === A_STEP - 1) yield;
+      cells.push(this.table.cellText(id, this.key));
+    }
+    return cells;
+  }
+
+  /** Follows a change that has been made, some rows at a time. @param before see `cellsBefore` @returns as `during` */
+  *follow(edits: readonly RowEdit[], before: readonly (string | undefined)[]): Steps<ReadonlySet<string>> {
+    const touched = new Set<string>();
+    for (const [i, { id, after }] of edits.entries()) {
+      if (i % A_STEP === A_STEP - 1) yield;
+      const cell = before[i];
+      if (cell !== undefined) touched.add(this.drop(id, cell));
+      if (after) touched.add(this.add(id, after[this.key] ?? ''));
+    }
     touched.delete('');
     return touched;
   }

@@ -57,6 +57,22 @@ class Copies {
   }
 }
 
+/** Changes cells of a column in copies of their segments. @returns all segments, with the copies in place of those */
+export function* cellsChangedBeside(
+  before: readonly Segment[],
+  column: number,
+  cells: readonly { readonly segment: number; readonly row: number; readonly text: string }[],
+): Generator<void, readonly Segment[]> {
+  const copies = new Copies([...before]);
+  let done = 0;
+  for (const { segment, row, text } of cells) {
+    if (++done % A_STEP === 0) yield;
+    copies.at(segment).changeCellUnsettled(row, column, text);
+  }
+  yield* copies.settle();
+  return copies.segments;
+}
+
 /** All rows that are there, in order, with others among them. */
 function* merged(segments: readonly Segment[], others: readonly Row[]): Generator<Row> {
   let next = 0;

@@ -9,13 +9,15 @@ import type { ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { RowChanges } from './row-changes.js';
 import type { SharedChunks } from './shared-chunks.js';
-import type { Steps } from '../steps.js';
+import { finished, type Steps } from '../steps.js';
 import { keyOf } from '../text/index.js';
 
 export const SEGMENT_ROWS = 65_536;
 /** Stale rows above which a segment's column is to be rebuilt, and those above which it is not put off any more. */
 const STALE_LIMIT = 2_048;
 const STALE_MOST = 16_384;
+/** Values that are looked up in one step. */
+const A_STEP = 1_024;
 
 export interface Row {
   /** Rises from row to row in the table's own order. */
@@ -132,10 +134,14 @@ export class Segment {
 
   /** As `change`, of a segment that nobody asks before it has been settled. */
   changeUnsettled(row: number, cells: readonly string[]): void {
-    for (let i = 0; i < this.columns.length; i++) {
-      const text = cells[i] ?? '';
-      if (this.columns[i].rawText(row) !== text) this.columns[i].change(row, text);
-    }
+    for (let i = 0; i < this.columns.length; i++) this.changeCellUnsettled(row, i, cells[i] ?? '');
+    this.changes.row(row);
+  }
+
+  /** As `changeCell`, of such a segment. */
+  changeCellUnsettled(row: number, at: number, text: string): void {
+    if (this.columns[at].rawText(row) === text) return;
+    this.columns[at].change(row, text);
     this.changes.row(row);
   }
 
@@ -172,13 +178,24 @@ export class Segment {
   }
 
   /** Fills a column with what the cells of another one find; each distinct one is looked up once. */
-  borrow(at: number, { key, find }: Borrowing): void {
+  *borrowSteps(at: number, { key, find }: Borrowing): Steps<void> {
     const { codes, valueCount, raw } = this.columns[key];
-    const found = Array.from({ length: valueCount }, (_, value) => find(raw.at(value)));
-    const cells = Array.from(codes, (code) => found[code]);
-    this.columns[key].eachChanged((row, text) => (cells[row] = find(text)));
-    this.columns[at] = ColumnSegment.of(this.columns[at].spec, cells, this.sharedChunks[at]);
+    const found: string[] = [];
+    for (let value = 0; value < valueCount; value++) {
+      if (value % A_STEP === A_STEP - 1) yield;
+      found.push(find(raw.at(value)));
+    }
+    const changed = new Map<number, string>();
+    this.columns[key].eachChanged((row, text) => changed.set(row, find(text)));
+    const cellAt = (row: number): string => changed.get(row) ?? found[codes[row]];
+    const { spec } = this.columns[at];
+    this.columns[at] = yield* ColumnSegment.steps(spec, this.rowCount, cellAt, this.sharedChunks[at]);
     this.changes.all();
+  }
+
+  /** As `borrowSteps`, at once. */
+  borrow(at: number, borrowing: Borrowing): void {
+    finished(this.borrowSteps(at, borrowing));
   }
 
   /** Rows whose borrowed cell is another one now. @param keys those that are looked up, as `keyOf` has them */
@@ -223,6 +240,17 @@ export class Segment {
       ? column.respecified(spec, this.sharedChunks[index])
       : this.rebuilt(index, spec);
     this.changes.all();
+  }
+
+  /** As `respecify`, a little at a time, and with all that there is to build; the segment is not to be asked meanwhile. */
+  *respecifySteps(index: number, spec: ColumnSpec, sharedChunks: SharedChunks): Steps<void> {
+    const before = this.columns.at(index);
+    const cellAt = (row: number): string => before?.rawText(row) ?? '';
+    const column = before?.isUnchanged
+      ? before.respecified(spec, sharedChunks)
+      : yield* ColumnSegment.steps(spec, this.rowCount, cellAt, sharedChunks);
+    yield* column.buildSteps();
+    this.columns[index] = column;
   }
 
   private rebuilt(index: number, spec = this.columns[index].spec): ColumnSegment {

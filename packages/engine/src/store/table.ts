@@ -7,7 +7,7 @@ import type { Borrowing } from './borrowing.js';
 import { Borrowings } from './borrowings.js';
 import { sameCells, type ColumnSpec } from './kinds.js';
 import { NotAPack, type PackReader, PackWriter } from './pack.js';
-import { changedBeside } from './beside.js';
+import { cellsChangedBeside, changedBeside } from './beside.js';
 import { Sealing } from './sealing.js';
 import { Segment, type Row } from './segment.js';
 import { SharedChunks } from './shared-chunks.js';
@@ -222,6 +222,63 @@ export class Table {
     this.edits.rearranged();
   }
 
+  /** As `borrow`, a little at a time: the column is made beside the one that there is, and taken over at the end. */
+  *borrowSteps(column: number, borrowing: Borrowing): Steps<void> {
+    const isTaken = yield* this.remadeSteps(function* (copy) {
+      yield* copy.borrowSteps(column, borrowing);
+      yield* copy.columns[column].buildSteps();
+    });
+    if (isTaken) this.borrowings.put(column, borrowing);
+    else this.borrow(column, borrowing);
+  }
+
+  /**
+   * Has all segments made anew beside those that there are, and takes them over at once.
+   * @param make changes the copy of a segment
+   * @returns false if the table has changed meanwhile, and nothing was taken over
+   */
+  private *remadeSteps(make: (copy: Segment) => Steps<void>): Steps<boolean> {
+    const { version } = this.edits;
+    const made: Segment[] = [];
+    for (const segment of [...this.segments]) {
+      const copy = segment.copy();
+      yield* make(copy);
+      made.push(copy);
+    }
+    if (version !== this.edits.version || this.sealing.waits) return false;
+    this.takeOver(made);
+    this.edits.rearranged();
+    return true;
+  }
+
+  /** What was made beside the table is the table from now on. */
+  private takeOver(segments: readonly Segment[]): void {
+    this.segments.splice(0, this.segments.length, ...segments);
+    this.takeovers++;
+  }
+
+  /** As `lookUp`, a little at a time: where there are many such cells, they are changed beside the table. */
+  *lookUpSteps(column: number, keys: ReadonlySet<string>): Steps<void> {
+    const borrowing = this.borrowings.of(column);
+    if (!borrowing) return;
+    const { version } = this.edits;
+    const cells: { readonly segment: number; readonly row: number; readonly text: string }[] = [];
+    for (const [at, segment] of [...this.segments].entries()) {
+      for (const { row, text } of segment.borrowed(column, borrowing, keys)) {
+        cells.push({ segment: at, row, text });
+        if (cells.length % FEW_EDITS === 0) yield;
+      }
+      yield;
+    }
+    const isLarge = cells.length > FEW_EDITS;
+    const changed = isLarge ? yield* cellsChangedBeside(this.segments, column, cells) : this.segments;
+    if (version !== this.edits.version) return this.lookUp(column, keys);
+    if (isLarge) this.takeOver(changed);
+    else for (const { segment, row, text } of cells) this.segments[segment].changeCell(row, column, text);
+    const starts = this.slotStarts;
+    for (const { segment, row } of cells) this.edits.edited(starts[segment] + row);
+  }
+
   /** Looks up anew, after the other table has changed. @param keys what was changed there, as `keyOf` has it */
   lookUp(column: number, keys: ReadonlySet<string>): void {
     const borrowing = this.borrowings.of(column);
@@ -280,8 +337,7 @@ export class Table {
     const { segments, rows, added } = yield* changedBeside(this.segments, edits, filled, make);
     // What it borrows may be another meanwhile: then what was made is of cells that are no more.
     if (version !== this.edits.version) return this.apply(edits);
-    this.segments.splice(0, this.segments.length, ...segments);
-    this.takeovers++;
+    this.takeOver(segments);
     if (!rows || added > FEW) return this.edits.rearranged();
     const starts = this.slotStarts;
     for (const { segment, row } of rows) this.edits.edited(starts[segment] + row);
@@ -352,6 +408,20 @@ export class Table {
     this.specs = columns;
     for (const segment of this.segments) segment.changes.all();
     this.edits.rearranged();
+  }
+
+  /** As `respecify`, a little at a time: columns are made beside those that there are, and taken over at the end. */
+  *respecifySteps(columns: readonly ColumnSpec[]): Steps<void> {
+    const chunks = new Map<number, SharedChunks>();
+    columns.forEach((spec, at) => {
+      if (at >= this.specs.length || !sameCells(spec, this.specs[at])) chunks.set(at, new SharedChunks());
+    });
+    const isTaken = yield* this.remadeSteps(function* (copy) {
+      for (const [at, shared] of chunks) yield* copy.respecifySteps(at, columns[at], shared);
+    });
+    if (!isTaken) return this.respecify(columns);
+    for (const [at, shared] of chunks) this.sharedChunks[at] = shared;
+    this.specs = columns;
   }
 
   /** Builds every index that is not built yet, so that the first search does not have to. */
