@@ -33,7 +33,7 @@ const TYPED = [
 ];
 
 /** One reader: types, takes letters back, types the next. */
-class Reader {
+export class Reader {
   readonly times: number[] = [];
   unanswered = 0;
   errors = 0;
@@ -97,7 +97,7 @@ class Reader {
 }
 
 /** Reads events until aborted; times are from a commit's being asked for to its event. */
-async function listener(
+export async function listener(
   address: string,
   table: number,
   signal: AbortSignal,
@@ -113,7 +113,7 @@ async function listener(
   }
 }
 
-async function resident(): Promise<number> {
+export async function resident(): Promise<number> {
   const { execFileSync } = await import('node:child_process');
   const pid = execFileSync('pgrep', ['-f', 'server/dist-bundle/main.js --port 0']).toString().split('\n')[0];
   const status = await readFile(`/proc/${pid}/status`, 'utf8');

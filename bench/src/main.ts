@@ -1,4 +1,4 @@
-/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|start|scale] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
+/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|rough|soak|start|scale] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,6 +8,8 @@ import { benchEngine } from './engine.js';
 import { csvLines, foundItems } from '@usual-needle/demo';
 import { AFRESH, benchEverywhere, benchInterface, benchScrolling } from './interface.js';
 import { benchLoad } from './load.js';
+import { benchRough } from './rough.js';
+import { benchSoak } from './soak.js';
 import { benchScale, benchSize } from './scale.js';
 import { started, stopped } from './server.js';
 import { benchStart } from './start.js';
@@ -39,6 +41,24 @@ if (what === 'load') {
     const [rows = 100_000, seconds = 60, ...readers] = sizes.map(Number);
     const table = await manyRows(address, rows);
     await benchLoad(address, Number(table.split('/').at(-1)), readers.length > 0 ? readers : [50], seconds);
+  });
+  process.exit(0);
+}
+
+if (what === 'rough') {
+  await withServer(async (address) => {
+    const [rows = 100_000, seconds = 20] = sizes.map(Number);
+    const table = await manyRows(address, rows);
+    await benchRough(address, Number(table.split('/').at(-1)), seconds);
+  });
+  process.exit(0);
+}
+
+if (what === 'soak') {
+  await withServer(async (address) => {
+    const [rows = 30_000, minutes = 30] = sizes.map(Number);
+    const table = await manyRows(address, rows);
+    await benchSoak(address, Number(table.split('/').at(-1)), minutes);
   });
   process.exit(0);
 }

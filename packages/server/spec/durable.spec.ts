@@ -1,10 +1,10 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cp, mkdir, readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { brotliDecompressSync } from 'node:zlib';
 import { fileURLToPath } from 'node:url';
 import { Running } from './running.js';
-import { end, folderOf, forget, isInstalled, startProgram } from './starting-program.js';
+import { end, folderOf, forget, isInstalled, MAIN, startProgram } from './starting-program.js';
 
 const OLD = fileURLToPath(new URL('../spec/fixtures/data-of-before-the-log.tar.br', import.meta.url));
 const CSV = { 'content-type': 'text/csv' };
@@ -109,6 +109,31 @@ describe('E1: a data folder of before the log', () => {
       expect([change!.number, change!.rowChanges![0].id]).toEqual([tables[0].change + 1, 41]);
     } finally {
       await running.end();
+    }
+  });
+
+  it('and a folder of before is whole, though the server is killed again and again while it brings it up to date', async () => {
+    const folder = await folderOf('migration');
+    const tar = spawnSync('tar', ['-x', '-C', folder], { input: brotliDecompressSync(await readFile(OLD)) });
+    expect(tar.status).toBe(0);
+    try {
+      for (let round = 0; round < 8; round++) {
+        const child = spawn(process.execPath, [MAIN, '--port', '0', '--data', folder, '--no-demo', '--no-warm-up'], {
+          stdio: 'ignore',
+        });
+        // From before it opens the database until after it has listened.
+        await new Promise((done) => setTimeout(done, 250 + 150 * round));
+        expect(child.exitCode).withContext('it runs until it is killed').toBeNull();
+        await end(child, 'SIGKILL');
+      }
+      const { child, address } = await startProgram(folder);
+      const { tables } = (await (await fetch(`${address}/api/tables`)).json()) as { tables: { rows: number }[] };
+      expect(tables[0].rows).toBe(40);
+      const { rows } = (await (await fetch(`${address}/api/tables/1/rows`)).json()) as { rows: unknown[] };
+      expect(rows.length).toBe(40);
+      expect(await end(child, 'SIGTERM')).toBe(0);
+    } finally {
+      await forget(folder);
     }
   });
 });
