@@ -7,6 +7,7 @@ import { readdirSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { figures, line } from './figures.js';
 import { listener, Reader, resident } from './load.js';
+import { pageSoak } from './page-soak.js';
 
 const READERS = 8;
 const JSON_TYPE = { 'content-type': 'application/json' };
@@ -63,6 +64,7 @@ export async function benchSoak(address: string, table: number, minutes: number)
   const readers = Array.from({ length: READERS }, (_, i) => new Reader(address, table, i));
   await Promise.all(readers.map((reader) => reader.open()));
   const keys = setInterval(() => readers.forEach((reader) => reader.key()), 250);
+  const page = pageSoak(address, table, minutes);
   let rounds = 0;
   for (let minute = 1; minute <= minutes; minute++) {
     const until = performance.now() + 60_000;
@@ -77,4 +79,5 @@ export async function benchSoak(address: string, table: number, minutes: number)
   }
   clearInterval(keys);
   for (const reader of readers) reader.end();
+  await page;
 }
