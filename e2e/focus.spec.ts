@@ -119,7 +119,7 @@ test('Back and Forward lead to what a fresh page at that address shows', async (
   for (const step of STEPS) {
     await step(page);
     // What is typed within a moment is one step.
-    await page.waitForTimeout(1_200);
+    await page.waitForTimeout(900);
   }
   const fresh = await context.newPage();
   const hold = async (way: string): Promise<void> => {

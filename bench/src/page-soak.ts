@@ -25,6 +25,8 @@ export async function pageSoak(address: string, table: number, minutes: number):
     for (const letter of TEXTS[rounds++ % TEXTS.length]) await box.press(letter === ' ' ? 'Space' : letter);
     await page.waitForTimeout(200);
     await box.fill('');
+    await page.locator('footer').getByText('every row searched').waitFor();
+    await page.waitForTimeout(300);
     await rows.nth(2).locator('.cell').nth(1).click();
     await page.keyboard.press('Space');
     await page.locator('un-peek dd').first().waitFor();
