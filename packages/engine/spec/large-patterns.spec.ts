@@ -175,6 +175,25 @@ describe('large patterns', () => {
       expect(simulation.test(cell)).toBe(expected);
     });
 
+  it('come to an end, a little at a time, over long cells that were edited, asked before the edits or not', () => {
+    const long = 'a'.repeat(60_000);
+    const strands = [{ verb: 'find' as const, text: '/(?:a?){600}a{600}b/', reading: 'words' as const }];
+    const question = { ...blankQuestion([0]), strands };
+    const table = new Table(
+      [{ name: 'A', kind: 'text' }],
+      Array.from({ length: 40 }, (_, i) => ({ id: i + 1, cells: [`a${i}`] })),
+    );
+    for (const from of [1, 11]) {
+      table.apply([0, 1, 2].map((i) => ({ id: from + i, after: [`${long}${i === 1 ? 'b' : 'c'}${from}`] })));
+      const search = new Search(table, question);
+      let steps = 1;
+      while (search.step(1) && steps < 20_000) steps++;
+      expect(search.complete).withContext(`${steps} steps`).toBeTrue();
+      expect(steps).toBeGreaterThan(3);
+      expect(search.matched).toBe(from === 1 ? 1 : 2);
+    }
+  });
+
   it('are marked in steps within a cell, as at once', () => {
     for (const [pattern, cell] of [
       ['(?:.?){1000}.{1000}$', 'x'.repeat(2_000)],

@@ -13,10 +13,12 @@ import {
   setBit,
   unionOf,
   type Bits,
+  type Cell,
   type ColumnSegment,
   type Segment,
   type WholeBytes,
 } from '../store/index.js';
+import { spend } from '../automaton/index.js';
 import type { Plan } from './compile.js';
 import { judgeEach, type Matcher } from './matcher.js';
 
@@ -44,8 +46,19 @@ function memoryOf(segment: Segment, column: number): Memory {
   return (columns[column] ??= { key: '', last: { rows: undefined, version: -1 }, answers: new Map() });
 }
 
-/** Rows whose cell hits, if that was asked lately, true of the rows that were changed since; undefined if it is to be asked anew. */
-export function rememberedHits(segment: Segment, column: number, matcher: Matcher): Answer | undefined {
+/** Whether a row's cell hits. */
+type TestRow = (row: number, cell: Cell) => boolean;
+
+/**
+ * Rows whose cell hits, if that was asked lately, true of the rows that were changed since; undefined if it is to be asked anew.
+ * @param test what a changed row is asked @throws what it throws
+ */
+export function rememberedHits(
+  segment: Segment,
+  column: number,
+  matcher: Matcher,
+  test: TestRow = (_, cell) => matcher.test(cell),
+): Answer | undefined {
   const memory = memoryOf(segment, column);
   const { key } = matcher;
   const answer = memory.key === key ? memory.last : memory.answers.get(key);
@@ -53,18 +66,18 @@ export function rememberedHits(segment: Segment, column: number, matcher: Matche
   memory.key = key;
   memory.last = answer;
   if (answer.version === segment.changes.version) return answer;
-  const now = mended(answer, segment, column, matcher);
+  const now = mended(answer, segment, column, test);
   if (now) memory.answers.set(key, (memory.last = now));
   return now;
 }
 
-function mended({ rows, version }: Answer, segment: Segment, column: number, matcher: Matcher): Answer | undefined {
+function mended({ rows, version }: Answer, segment: Segment, column: number, test: TestRow): Answer | undefined {
   const { changes } = segment;
   const changed = changes.since(version);
   if (!changed) return undefined;
   const now = rows?.slice() ?? emptyBits(segment.rowCount);
   for (const row of new Set(changed)) {
-    if (matcher.test(segment.columns[column].cell(row))) setBit(now, row);
+    if (test(row, segment.columns[column].cell(row))) setBit(now, row);
     else clearBit(now, row);
   }
   return { rows: isEmpty(now) ? undefined : now, version: changes.version };
@@ -132,9 +145,13 @@ function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Ju
 interface Stopped {
   readonly matcher: Matcher;
   readonly column: number;
-  readonly judging: Judging;
-  /** Of the segment. */
+  /** The segment's version: what is known here is true of its cells as they were then. */
   readonly version: number;
+  readonly judging: Judging;
+  /** What the index has answered, once it has. */
+  indexed?: { readonly rows: Bits | undefined };
+  /** Whether the cells hit that the index knows nothing of, as far as they were asked, by row. */
+  readonly stale: Map<number, boolean>;
 }
 
 /**
@@ -159,18 +176,32 @@ export class SegmentAnswers {
   }
 
   private ask(column: number, matcher: Matcher): Bits | undefined {
-    const known = rememberedHits(this.segment, column, matcher);
-    if (known) return known.rows;
     const part = this.segment.columns[column];
     const { stopped } = this;
     const { version } = this.segment.changes;
     // Which values are asked may follow from answers that were true of the rows before a change.
     const goesOn = stopped?.matcher === matcher && stopped.column === column && stopped.version === version;
-    const judging = goesOn ? stopped.judging : new Judging();
-    this.stopped = { matcher, column, judging, version };
-    let rows = indexedRows(this.segment, column, matcher, judging);
+    const asking: Stopped = goesOn
+      ? stopped
+      : { matcher, column, version, judging: new Judging(), stale: new Map<number, boolean>() };
+    this.stopped = asking;
+    const test: TestRow = (row, cell) => {
+      let hits = asking.stale.get(row);
+      if (hits === undefined) {
+        asking.stale.set(row, (hits = matcher.test(cell)));
+        spend(cell.raw.length);
+      }
+      return hits;
+    };
+    const known = rememberedHits(this.segment, column, matcher, test);
+    if (known) {
+      this.stopped = undefined;
+      return known.rows;
+    }
+    asking.indexed ??= { rows: indexedRows(this.segment, column, matcher, asking.judging) };
+    let { rows } = asking.indexed;
+    if (part.staleCount > 0) rows = part.corrected(rows?.slice(), test);
     this.stopped = undefined;
-    if (part.staleCount > 0) rows = part.corrected(rows?.slice(), (cell) => matcher.test(cell));
     if (rows && isEmpty(rows)) rows = undefined;
     remember(this.segment, column, matcher, rows);
     return rows;

@@ -275,13 +275,13 @@ export class ColumnSegment {
   /**
    * Makes an answer of the index true of the cells as they are now.
    * @param indexed rows by the index; written to
-   * @param test what the cell of a stale row is asked
+   * @param test what a stale row and its cell are asked @throws what it throws
    */
-  corrected(indexed: Bits | undefined, test: (cell: Cell) => boolean): Bits | undefined {
+  corrected(indexed: Bits | undefined, test: (row: number, cell: Cell) => boolean): Bits | undefined {
     if (!this.staleRows || this.changed.size === 0) return indexed;
     const rows = indexed ?? emptyBits(this.rowCount);
     dropBits(rows, this.staleRows);
-    for (const [row, raw] of this.changed) if (test(new Cell(raw, this.spec))) setBit(rows, row);
+    for (const [row, raw] of this.changed) if (test(row, new Cell(raw, this.spec))) setBit(rows, row);
     return rows;
   }
 
