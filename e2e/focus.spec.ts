@@ -16,12 +16,12 @@ test('history and the chart take the focus when they open, and Esc and Close giv
   await expect(page.locator('un-history-drawer')).toBeFocused();
   await page.getByRole('complementary', { name: 'History' }).getByRole('button', { name: 'Close' }).click();
   await expect(history).toBeFocused();
-  const spread = page.getByRole('button', { name: 'Spread', exact: true });
-  await spread.click();
-  await expect(page.locator('un-spread')).toBeFocused();
+  const chart = page.getByRole('button', { name: 'Chart', exact: true });
+  await chart.click();
+  await expect(page.locator('un-chart-panel')).toBeFocused();
   await page.keyboard.press('Escape');
-  await expect(page.locator('un-spread')).toHaveCount(0);
-  await expect(spread).toBeFocused();
+  await expect(page.locator('un-chart-panel')).toHaveCount(0);
+  await expect(chart).toBeFocused();
 });
 
 test('the focus never falls to the body', async ({ page }) => {

@@ -349,7 +349,7 @@ for (const [what, width, height] of [
   ['a phone', 390, 844],
   ['a tablet', 768, 1024],
 ] as const) {
-  test(`B2: sixteen strands, the spread and the peek leave room for the rows at ${what}`, async ({ page }) => {
+  test(`B2: sixteen strands, the chart and the peek leave room for the rows at ${what}`, async ({ page }) => {
     await page.setViewportSize({ width, height });
     const strands = JSON.stringify({
       strands: [{ verb: 'find', text: '' }, ...Array.from({ length: 15 }, () => ({ verb: 'plus', text: 'wood' }))],
@@ -393,9 +393,9 @@ for (const width of [768, 390])
     }
   });
 
-test('B2: the spread follows a window that is made narrower while it is open', async ({ page }) => {
+test('B2: the chart follows a window that is made narrower while it is open', async ({ page }) => {
   await open(page);
-  await page.getByRole('button', { name: 'Spread', exact: true }).click();
+  await page.getByRole('button', { name: 'Chart', exact: true }).click();
   await expect(page.getByRole('img', { name: /^Matches by Category: \w/ })).toBeVisible();
   for (const width of [768, 390, 640]) {
     await page.setViewportSize({ width, height: 800 });

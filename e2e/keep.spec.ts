@@ -442,7 +442,7 @@ test('a table is looked at as it was then, through the box, and is not changed',
   await cell(page, 0, 1).dblclick();
   await expect(field(page)).toHaveCount(0);
   await page.keyboard.press('Delete');
-  for (const name of ['Save', 'Add a row', 'History', 'Word it', 'Remove row'])
+  for (const name of ['Save', 'Add a row', 'History', 'Wording', 'Remove row'])
     await expect(page.getByRole('button', { name, exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'What to do with Thing' }).click();
   await expect(pop(page)).toContainText('Hide this column');

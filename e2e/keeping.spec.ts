@@ -24,7 +24,7 @@ test('a new box is built, worded, narrowed, kept, and found on the shelf', async
   await page.getByRole('button', { name: 'Unthread Finder’s note' }).click();
   await page.getByRole('button', { name: 'Add a picker' }).click();
   await page.getByRole('menuitem', { name: 'Status' }).click();
-  await menu(page).getByRole('button', { name: 'Word it' }).click();
+  await menu(page).getByRole('button', { name: 'Wording' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Hats in the house');
   await page.getByLabel('Nothing found says').fill('No such hat.');
   await page.getByLabel('Example searches').fill('felt hat\nbeanie');

@@ -17,7 +17,7 @@ const openers: [what: string, name: string | RegExp][] = [
   ['a date picker', 'Found on any'],
   ['adding a picker', 'Add a picker'],
   ['sorting', 'Found on, newest first'],
-  ['the wording', 'Word it'],
+  ['the wording', 'Wording'],
   ['more', 'More'],
   ['the reading', /^How this strand is read/],
   ['a column', 'What to do with Colour'],
@@ -76,8 +76,8 @@ test('B1: of all openers, whichever is clicked closes what another one has opene
 
 test('B1: a list that is open closes where a popover is opened', async ({ page }) => {
   await open(page);
-  await page.getByRole('button', { name: 'Spread', exact: true }).click();
-  await page.getByRole('combobox', { name: 'Spread over' }).click();
+  await page.getByRole('button', { name: 'Chart', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Matches by' }).click();
   await expect(page.getByRole('listbox')).toBeVisible();
   await sentence(page).getByRole('button', { name: 'every word' }).click();
   await expect(page.getByRole('radio', { name: 'any word' })).toBeVisible();
@@ -121,7 +121,7 @@ for (const [width, height] of [
 
 test('B1: after sorting and hiding from a column’s menu the focus is on the sheet, not lost', async ({ page }) => {
   await open(page);
-  for (const item of ['Sort A to Z', 'Hide this column']) {
+  for (const item of ['A first', 'Hide this column']) {
     await page.getByRole('button', { name: 'What to do with Colour' }).focus();
     await page.keyboard.press('Enter');
     await page.getByRole('button', { name: item }).focus();

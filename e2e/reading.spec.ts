@@ -92,21 +92,21 @@ test('columns are hidden, moved, widened, and the first stays in view', async ({
   await expect(page.locator('#sentence')).toContainText('shows every column');
 });
 
-test('the spread shows where the matches fall, and narrows to a bar', async ({ page }) => {
+test('the chart shows where the matches fall, and narrows to a bar', async ({ page }) => {
   await open(page, '/box/1?q=umbr');
-  await page.getByRole('button', { name: 'Spread', exact: true }).click();
-  const spread = page.getByRole('region', { name: 'Spread' });
-  await choose(page, 'Spread over', 'Status');
-  await expect(spread.locator('canvas')).toHaveAttribute('aria-label', /Matches by Status: .*Held/);
+  await page.getByRole('button', { name: 'Chart', exact: true }).click();
+  const chart = page.getByRole('region', { name: 'Chart' });
+  await choose(page, 'Matches by', 'Status');
+  await expect(chart.locator('canvas')).toHaveAttribute('aria-label', /Matches by Status: .*Held/);
   await page.getByRole('combobox', { name: 'Narrow to a bar' }).click();
   const option = page.getByRole('option', { name: /^Held: (\d+) of/ });
   const count = /: (\d+) of/.exec((await option.textContent())!)![1];
   await option.click();
   await expect(status(page)).toContainText(`${count} of 830 rows match`);
-  await spread.getByRole('button', { name: 'Open Status again' }).click();
+  await chart.getByRole('button', { name: 'Open Status again' }).click();
   await expect(status(page)).toContainText('453 of 4,120');
-  await choose(page, 'Spread over', 'Found on');
-  await expect(spread.locator('canvas')).toHaveAttribute('aria-label', /Matches by Found on: 2026-/);
+  await choose(page, 'Matches by', 'Found on');
+  await expect(chart.locator('canvas')).toHaveAttribute('aria-label', /Matches by Found on: 2026-/);
 });
 
 test('a letter strip narrows by the letters cells start with or contain', async ({ page }) => {
@@ -139,10 +139,10 @@ test('sorting by several levels and by count is read and changed in one place', 
   await open(page);
   await page.getByRole('button', { name: 'Found on, newest first' }).click();
   await choose(page, 'Column to sort by', 'Colour');
-  await expect(page.locator('un-narrow-by')).toContainText('Found on, newest first; Colour, A to Z');
-  await choose(page, 'How Colour is sorted', 'most shared values first');
+  await expect(page.locator('un-narrow-by')).toContainText('Found on, newest first; Colour, A first');
+  await choose(page, 'How Colour is sorted', 'largest group first');
   await page.getByRole('button', { name: 'Sort by Colour earlier' }).click();
-  await expect(page.locator('un-narrow-by')).toContainText('Colour, most shared values first; Found on, newest first');
+  await expect(page.locator('un-narrow-by')).toContainText('Colour, largest group first; Found on, newest first');
   await expect(page.locator('.head', { hasText: 'Colour' }).locator('.name')).toHaveText(/↓1/);
 });
 
@@ -151,11 +151,11 @@ test('the reader’s view has the box and no way to change it', async ({ page })
   await expect(page.locator('#sentence')).toContainText('for every word');
   await expect(page.locator('#sentence').getByRole('button')).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Unthread Description' })).toBeDisabled();
-  for (const name of ['Save', 'Word it', '+ strand', 'Add a picker']) {
+  for (const name of ['Save', 'Wording', '+ strand', 'Add a picker']) {
     await expect(page.getByRole('button', { name, exact: true })).toHaveCount(0);
   }
   await page.locator('.head').getByRole('button', { name: 'Sort by Colour' }).click();
-  await expect(page.locator('un-narrow-by')).toContainText('Sorted by Colour, A to Z');
+  await expect(page.locator('un-narrow-by')).toContainText('Sorted by Colour, A first');
   await page.getByRole('link', { name: 'Back to building' }).click();
   await expect(box(page)).toHaveValue('umbr');
   await expect(page.locator('#sentence').getByRole('button', { name: 'every word' })).toBeVisible();
@@ -179,17 +179,17 @@ for (const width of [390, 768, 1280]) {
 }
 
 for (const scheme of ['light', 'dark'] as const) {
-  test(`axe finds nothing wrong with peek, spread, menus and keys, ${scheme}`, async ({ page }) => {
+  test(`axe finds nothing wrong with peek, chart, menus and keys, ${scheme}`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: scheme });
     await open(page, '/box/1?q=umbr');
     const check = async (what: string): Promise<void> => expect(await wrong(page), what).toEqual([]);
     await rows(page).nth(2).click();
     await grid(page).press('Space');
     await expect(peek(page)).toContainText('It matches');
-    await page.getByRole('button', { name: 'Spread', exact: true }).click();
-    await expect(page.locator('un-spread canvas')).toBeVisible();
-    await check('peek and spread');
-    await page.getByRole('button', { name: 'Word it' }).click();
+    await page.getByRole('button', { name: 'Chart', exact: true }).click();
+    await expect(page.locator('un-chart-panel canvas')).toBeVisible();
+    await check('peek and chart');
+    await page.getByRole('button', { name: 'Wording' }).click();
     await expect(page.getByLabel('Help line')).toBeVisible();
     await check('wording');
     await page.keyboard.press('Escape');
@@ -291,7 +291,7 @@ test('a column is shown in another form, and a choice column put in an order of 
   ).toHaveText(before[1]);
   await menu('Status');
   await page.getByRole('button', { name: 'Put its values in an order …' }).click();
-  await page.getByRole('button', { name: 'Back to A to Z' }).click();
+  await page.getByRole('button', { name: 'Back to A first' }).click();
   await expect(
     rows(page)
       .first()

@@ -43,9 +43,9 @@ for (const [width, height] of SIZES) {
       await expect(page.locator('un-history-drawer article').first()).toBeVisible();
       await check('history');
       await page.keyboard.press('Escape');
-      await page.getByRole('button', { name: 'Spread', exact: true }).click();
-      await expect(page.locator('un-spread')).toBeVisible();
-      await check('spread');
+      await page.getByRole('button', { name: 'Chart', exact: true }).click();
+      await expect(page.locator('un-chart-panel')).toBeVisible();
+      await check('the chart');
       await page.keyboard.press('Escape');
     }
     await rows(page).first().locator('.cell').nth(1).click();

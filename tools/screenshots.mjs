@@ -49,13 +49,13 @@ const VIEWS = [
     { act: (page) => page.getByText('Here is what stands in the way').waitFor() },
   ],
   [
-    'peek-and-spread',
+    'peek-and-chart',
     '/box/1?q=umbr+wood',
     {
       act: async (page) => {
         await page.locator('.row .cell').nth(8).click();
         await page.keyboard.press('Space');
-        await page.getByRole('button', { name: 'Spread', exact: true }).click();
+        await page.getByRole('button', { name: 'Chart', exact: true }).click();
         await page.waitForTimeout(900);
       },
     },
@@ -71,7 +71,7 @@ const VIEWS = [
     },
   ],
   ['picker', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Status any' }).click() }],
-  ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Word it' }).click() }],
+  ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Wording' }).click() }],
   ['phone', '/read/1?q=umbr+wood', { width: 390 }],
   [
     'editing',

@@ -36,7 +36,7 @@ export async function pageSoak(address: string, table: number, minutes: number):
     await page.keyboard.press('Enter');
     for (const [name, panel] of [
       ['History', 'un-history-drawer article'],
-      ['Spread', 'un-spread'],
+      ['Chart', 'un-chart-panel'],
     ]) {
       await page.getByRole('button', { name, exact: true }).click();
       await page.locator(panel).first().waitFor();

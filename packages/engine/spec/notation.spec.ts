@@ -166,19 +166,49 @@ describe('the notation', () => {
     ['value>', 0, 6, /compared with nothing yet/],
     ['""', 0, 2, /nothing between these quotes/],
     ['()', 0, 2, /nothing in these brackets/],
+    ['umbr AND wood', 5, 9, /“AND” is looked for as a word.*all asked for/],
+    ['umbr OR wood', 5, 7, /“OR” is looked for as a word.*“\|”/],
+    ['umbr (hat NOT wood)', 10, 14, /“NOT” is looked for as a word.*“-”/],
   ];
   for (const [text, start, end, message] of notices) {
     it(`gives a notice for ${text} at its place`, () => {
       const { notices: given, problem } = parse(text, DEFAULT_SETTINGS, COLUMNS);
       expect(problem).toBeUndefined();
-      expect(given).toContain({
-        kind: jasmine.any(String) as never,
-        message: jasmine.stringMatching(message) as never,
-        start,
-        end,
-      });
+      expect(given).toContain(
+        jasmine.objectContaining({
+          kind: jasmine.any(String) as never,
+          message: jasmine.stringMatching(message) as never,
+          start,
+          end,
+        }),
+      );
     });
   }
+
+  it('takes AND, OR and NOT as the words they are, and says what may be meant in their place', () => {
+    const meant = (text: string): string | undefined => {
+      const { notices: given, tree } = parse(text, DEFAULT_SETTINGS, COLUMNS);
+      expect(JSON.stringify(tree).toLowerCase())
+        .withContext(text)
+        .toMatch(/and|or|not/);
+      const notice = given.find(({ instead }) => instead !== undefined);
+      return notice && text.slice(0, notice.start) + notice.instead + text.slice(notice.end);
+    };
+    expect(meant('umbr AND wood')).toBe('umbr wood');
+    expect(meant('umbr OR wood')).toBe('umbr | wood');
+    expect(meant('umbr NOT wood')).toBe('umbr -wood');
+    expect(meant('NOT wood')).toBe('-wood');
+    for (const text of [
+      'AND wood',
+      'wood OR',
+      'wood OR | hat',
+      'wood or hat',
+      '"hat OR wood"',
+      'ORder wood',
+      'hat and wood',
+    ])
+      expect(meant(text)).withContext(text).toBeUndefined();
+  });
 
   const problems: [string, Reading, number, RegExp][] = [
     ['umbr /open', 'words', 5, /not finished/],

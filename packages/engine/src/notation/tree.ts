@@ -84,6 +84,8 @@ export interface Notice {
   readonly message: string;
   readonly start: number;
   readonly end: number;
+  /** What may have been meant in place of the text from `start` to `end`, if something comes to mind. */
+  readonly instead?: string;
 }
 
 export interface Parsed {

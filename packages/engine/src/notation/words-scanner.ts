@@ -53,6 +53,15 @@ export class WordsScanner {
     this.notices.push({ kind, message, start, end });
   }
 
+  /**
+   * A word in capitals here that elsewhere joins what stands on its sides, with something after it.
+   * @returns the word, and where what comes after it begins; the place stays
+   */
+  joiningWord(): { readonly word: 'AND' | 'OR' | 'NOT'; readonly next: number } | undefined {
+    const match = /^(AND|OR|NOT)(\s+)[^\s|)]/.exec(this.text.slice(this.at));
+    return match ? { word: match[1] as 'AND', next: this.at + match[1].length + match[2].length } : undefined;
+  }
+
   /** At the bracket that closes the innermost one, or at the end, which closes all. */
   get atClose(): boolean {
     return this.done || (this.depth > 0 && this.is(')'));

@@ -28,6 +28,13 @@ interface Level {
   readonly scope: Scope | undefined;
 }
 
+/** What asks for what some people write in capitals. */
+const JOINING = {
+  AND: { says: 'Words side by side are all asked for.', instead: '' },
+  OR: { says: 'A “|” between words asks for either.', instead: '|' },
+  NOT: { says: 'A “-” before a word asks for rows without it.', instead: '-' },
+} as const;
+
 export class WordsParser {
   private readonly scanner: WordsScanner;
   private readonly terms: TermReader;
@@ -121,9 +128,22 @@ export class WordsParser {
     else level.asked.push(node);
   }
 
+  /** `AND`, `OR` and `NOT` are words like others; what is typed for what they may be meant for is said. */
+  private noteJoiningWord(): void {
+    const { scanner } = this;
+    const joining = scanner.joiningWord();
+    const { asked, absent } = this.levels.at(-1)!;
+    if (!joining || (joining.word !== 'NOT' && asked.length + absent.length === 0)) return;
+    const { says, instead } = JOINING[joining.word];
+    const end = instead === '|' ? scanner.at + joining.word.length : joining.next;
+    const message = `“${joining.word}” is looked for as a word. ${says}`;
+    scanner.notices.push({ kind: 'sign', message, start: scanner.at, end, instead });
+  }
+
   private item(): void {
     const { scanner, terms } = this;
     const start = scanner.at;
+    this.noteJoiningWord();
     const negated = scanner.sign() === DASH;
     if (negated) {
       scanner.at++;

@@ -28,6 +28,15 @@ describe('the sentence', () => {
     );
   });
 
+  it('of a pattern says nothing of words, nor where in the cell; what is typed as one is one', () => {
+    expect(say({ threaded: ['A'], strands: [{ verb: 'find', text: '', reading: 'pattern' }] })).toContain(
+      'Looks in A for the pattern that is typed, ignoring case and accents. ',
+    );
+    expect(say({ threaded: ['A'], reading: 'plain text', where: 'whole cell' })).toContain(
+      'Looks in A for the plain text typed, as one, as a whole cell, ignoring',
+    );
+  });
+
   it('reads as English in every combination, each with a sentence of its own', () => {
     const said = new Set<string>();
     let count = 0;

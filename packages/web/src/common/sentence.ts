@@ -1,4 +1,5 @@
 import { BOX_DEFAULTS, type Box } from '@usual-needle/contract';
+import { strandsOf } from './question';
 
 /** What has a fixed list of choices. */
 export type Choosing = 'need' | 'where' | 'care' | 'effect' | 'nothingTyped' | 'searches' | 'edited';
@@ -102,6 +103,15 @@ function placesOf({ everyColumn, threaded = [] }: Box): string {
   return everyColumn ? 'every column' : threaded.length === 0 ? 'no column' : shortened(threaded);
 }
 
+/** What is looked for, and where in the cell: a pattern says both by itself, and only words can be asked for one by one. */
+function lookedFor(box: Box): Phrase[] {
+  const reading = strandsOf(box)[0].reading ?? box.reading ?? BOX_DEFAULTS.reading;
+  if (reading === 'pattern') return [{ text: ' for the pattern that is typed' }];
+  const where: Phrase[] = [{ text: ', ' }, { text: chosen(box, 'where').text, sets: 'where' }];
+  if (reading !== 'words') return [{ text: ` for the ${reading} typed, as one` }, ...where];
+  return [{ text: ' for ' }, { text: chosen(box, 'need').text, sets: 'need' }, ...where];
+}
+
 /**
  * The sentence that states the whole definition.
  * @param columnCount how many columns the table has @param shown how many of them the box shows
@@ -111,10 +121,7 @@ export function sentence(box: Box, columnCount: number, shown = box.columns?.len
   return [
     { text: 'Looks in ' },
     { text: places, sets: 'threaded' },
-    { text: ' for ' },
-    { text: chosen(box, 'need').text, sets: 'need' },
-    { text: ', ' },
-    { text: chosen(box, 'where').text, sets: 'where' },
+    ...lookedFor(box),
     { text: ', ' },
     { text: chosen(box, 'care').text, sets: 'care' },
     { text: '. ' },

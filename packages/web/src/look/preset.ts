@@ -62,6 +62,17 @@ export const preset = definePreset(
         },
         content: { padding: '14px 16px' },
       },
+      tooltip: {
+        root: {
+          background: 'var(--ink)',
+          color: 'var(--leaf)',
+          borderRadius: '6px',
+          padding: '5px 10px',
+          maxWidth: '340px',
+          shadow: 'none',
+          gutter: '4px',
+        },
+      },
     },
   },
   {},

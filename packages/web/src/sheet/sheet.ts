@@ -18,6 +18,7 @@ import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Title } from '@angular/platform-browser';
 import { RouterLink } from '@angular/router';
 import { catchError, debounceTime, filter, of, switchMap, take } from 'rxjs';
+import { Hint } from '../look/hint';
 import { Logo } from '../look/logo';
 import { Remarks } from '../services/remarks';
 import { BoxMenu } from './box/box-menu';
@@ -26,6 +27,7 @@ import { Lines } from './box/lines';
 import { SearchBox } from './box/search-box';
 import { SentenceLine } from './box/sentence-line';
 import { StrandChoices } from './box/strand-choices';
+import { CribPanel } from './crib/crib-panel';
 import { ColumnMenu } from './grid/column-menu';
 import { RecordGrid } from './grid/record-grid';
 import { threadPath } from './grid/thread-path';
@@ -48,7 +50,7 @@ import { Live } from './live/live';
 import { NarrowBy } from './narrowing/narrow-by';
 import { NothingFound } from './nothing-found/nothing-found';
 import { Peek } from './peek/peek';
-import { Spread } from './spread/spread';
+import { ChartPanel } from './chart/chart-panel';
 import { Answers } from './state/answers';
 import { History } from './state/history';
 import { Keeping } from './state/keeping';
@@ -69,6 +71,7 @@ const SAID_MS = 700;
     ColumnMenu,
     Earlier,
     Here,
+    Hint,
     HistoryDrawer,
     KeysPanel,
     Logo,
@@ -79,7 +82,8 @@ const SAID_MS = 700;
     RouterLink,
     SearchBox,
     SentenceLine,
-    Spread,
+    ChartPanel,
+    CribPanel,
     StrandChoices,
   ],
   providers: [
@@ -139,11 +143,13 @@ export class Sheet {
   private readonly gridElement = viewChild(RecordGrid, { read: ElementRef<HTMLElement> });
   private readonly keys = viewChild.required(KeysPanel);
   private readonly teller = viewChild<ElementRef<HTMLElement>>('teller');
-  private readonly spreader = viewChild<ElementRef<HTMLElement>>('spreader');
+  private readonly charter = viewChild<ElementRef<HTMLElement>>('charter');
+  private readonly choices = viewChild.required(StrandChoices);
+  private readonly crib = viewChild.required(CribPanel);
   protected readonly narrower = viewChild(NarrowBy);
 
   protected readonly thread = signal('');
-  protected readonly spreading = signal(false);
+  protected readonly charting = signal(false);
   protected readonly telling = signal(false);
   /** Clashes that were put off; the first other one is shown. */
   private readonly later = signal<readonly Clashing[]>([]);
@@ -210,7 +216,7 @@ export class Sheet {
     undo: () => this.undoing.undo(),
     redo: () => this.undoing.redo(),
     unpeek: () =>
-      (this.peeking() && this.unpeek()) || (this.telling() && this.untell()) || (this.spreading() && this.unspread()),
+      (this.peeking() && this.unpeek()) || (this.telling() && this.untell()) || (this.charting() && this.unchart()),
     keys: () => this.keys().open(),
     toBox: () => this.boxes()[0]?.focusAll(),
     building: () => !this.store.readersView(),
@@ -264,14 +270,23 @@ export class Sheet {
     grid?.moveTo((this.selection.at() ?? 0) + by);
   }
 
-  protected unspread(): true {
-    this.spreading.set(false);
-    this.spreader()?.nativeElement.focus();
+  protected unchart(): true {
+    this.charting.set(false);
+    this.charter()?.nativeElement.focus();
     return true;
   }
 
   protected toRows(): void {
     this.grid()?.focus();
+  }
+
+  protected ask(strand: number, { of, event }: { of: 'verb' | 'reading' | 'crib'; event: Event }): void {
+    if (of === 'crib') this.crib().open(strand, event);
+    else this.choices().open(strand, of, event);
+  }
+
+  protected toStrand(at: number): void {
+    this.boxes()[at]?.focus();
   }
 
   protected toBox(): void {

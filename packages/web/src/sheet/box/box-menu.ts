@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
 import { RouterLink } from '@angular/router';
+import { Hint } from '../../look/hint';
 import { Pop } from '../../look/pop';
 import { Preferences } from '../../services/preferences';
 import { Remarks } from '../../services/remarks';
@@ -14,7 +15,7 @@ const KEPT_MS = 60_000;
 /** What is done with the box as a whole: undoing, keeping, wording, copying, deleting, its file. */
 @Component({
   selector: 'un-box-menu',
-  imports: [Pop, RouterLink, WordingPanel],
+  imports: [Hint, Pop, RouterLink, WordingPanel],
   template: `
     @if (store.readersView()) {
       @if (canBuild()) {
@@ -29,16 +30,25 @@ const KEPT_MS = 60_000;
           type="button"
           class="plain"
           [disabled]="!way.of"
-          [title]="way.of ? way.does + ': ' + way.of.words : ''"
+          [unHint]="way.of ? way.does + ': ' + way.of.words : ''"
           [textContent]="way.of?.of === 'rows' ? way.name + ' edit' : way.name"
           (click)="way.go()"
         ></button>
       }
       @if (store.changeable()) {
-        <button type="button" aria-haspopup="dialog" class="word" (click)="word($event)">Word it</button>
+        <button
+          type="button"
+          aria-haspopup="dialog"
+          class="word"
+          unHint="What the box is called, and what it says to its readers"
+          (click)="word($event)"
+        >
+          Wording
+        </button>
         <button
           type="button"
           class="save"
+          unHint="Keep this box on the shelf, as it is now"
           [disabled]="keeping.busy() || (keeping.stored() !== undefined && !store.unsaved())"
           (click)="save($event)"
         >

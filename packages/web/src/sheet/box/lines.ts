@@ -1,6 +1,6 @@
 import { computed, inject, Injectable } from '@angular/core';
 import { BOX_DEFAULTS, type AnswerStrand, type MarkTuple } from '@usual-needle/contract';
-import { parse, type Settings } from '@usual-needle/engine';
+import { type Notice, parse, type Settings } from '@usual-needle/engine';
 import { cellParts } from '../../common/cell-parts';
 import { counted } from '../../services/numbers';
 import { Answers } from '../state/answers';
@@ -8,6 +8,16 @@ import { MOST_STRANDS, SheetStore } from '../state/sheet-store';
 
 function tallyWords({ added, removed }: AnswerStrand): string {
   return `${added > 0 ? `+${counted(added)}` : `−${counted(removed)}`}  leaves`;
+}
+
+/** A strand's text with what may have been meant in place of what a notice is about, and the words of the button that puts it there. */
+function insteadOf(text: string, notice: Notice | undefined): { text: string; does: string } | undefined {
+  if (notice?.instead === undefined) return undefined;
+  const { start, end, instead } = notice;
+  return {
+    text: text.slice(0, start) + instead + text.slice(end),
+    does: instead === '' ? 'Leave it out' : `Use ${instead}`,
+  };
 }
 
 /** The strands of the box as they are drawn: cut at their keywords, with their counts and what there is to say of them. */
@@ -43,6 +53,7 @@ export class Lines {
         parts: cellParts(text, marks),
         problem: problem?.message ?? '',
         notice: notices[0]?.message ?? '',
+        instead: insteadOf(text, notices[0]),
       };
     });
   });
@@ -74,7 +85,10 @@ export class Lines {
   readonly notice = computed(() => {
     const lines = this.all();
     const problem = lines.find((line) => line.problem !== '');
-    const text = problem?.problem ?? lines.find((line) => line.notice !== '')?.notice ?? '';
-    return { text, problem: problem !== undefined };
+    if (problem) return { text: problem.problem, problem: true, instead: undefined };
+    const noticed = lines.findIndex((line) => line.notice !== '');
+    if (noticed < 0) return { text: '', problem: false, instead: undefined };
+    const { notice, instead } = lines[noticed];
+    return { text: notice, problem: false, instead: instead && { ...instead, strand: noticed } };
   });
 }

@@ -15,6 +15,7 @@ import {
 import { BOX_DEFAULTS } from '@usual-needle/contract';
 import { type Strand } from '../../common/question';
 import { tooMuch } from '../../common/too-much';
+import { Hint } from '../../look/hint';
 import { Remarks } from '../../services/remarks';
 import { counted } from '../../services/numbers';
 import type { CellPart } from '../../common/cell-parts';
@@ -29,6 +30,7 @@ export const READINGS = {
 /** One strand of the box: what is typed, its keywords tinted and stitched as they are typed. */
 @Component({
   selector: 'un-search-box',
+  imports: [Hint],
   templateUrl: './search-box.html',
   host: { '[class.first]': 'first()' },
   styleUrl: './search-box.css',
@@ -59,8 +61,8 @@ export class SearchBox {
   readonly typed = output<string>();
   /** Cleared, or an example taken: searched at once, whenever the box searches. */
   readonly put = output<string>();
-  /** What it does, or how it is read, is to be chosen. */
-  readonly asks = output<{ readonly of: 'verb' | 'reading'; readonly event: Event }>();
+  /** What it does, or how it is read, is to be chosen, or what can be typed is to be told. */
+  readonly asks = output<{ readonly of: 'verb' | 'reading' | 'crib'; readonly event: Event }>();
   readonly removed = output<void>();
   readonly added = output<void>();
   readonly left = output<void>();

@@ -17,7 +17,7 @@ import { SheetStore } from '../state/sheet-store';
 import { Following } from '../live/following';
 import { ColumnKeeping } from './column-keeping';
 import { ValueOrder } from './value-order';
-import { waysOf } from './ways';
+import { GROUP_WAYS, waysOf } from './ways';
 
 type Shown = NonNullable<ColumnChange['shown']>;
 
@@ -84,6 +84,7 @@ export class ColumnMenu {
     return (column && kindOf(column)?.words) ?? '';
   });
   protected readonly ways = computed(() => waysOf(this.column()));
+  protected readonly largestFirst = GROUP_WAYS[1];
   protected readonly onlyOne = computed(() => this.store.layout().length === 1);
 
   /** How many cells the column's kind cannot read; empty without any, and until that is known. */

@@ -18,6 +18,7 @@ import {
 import { outputFromObservable } from '@angular/core/rxjs-interop';
 import { columnNameOf } from '../../common/column-ids';
 import { isWriting } from '../../look/take-focus';
+import { Hint } from '../../look/hint';
 import { Remarks } from '../../services/remarks';
 import { Answers } from '../state/answers';
 import { cellAt } from './cell-at';
@@ -41,7 +42,7 @@ import { GUTTER, Viewport } from './viewport';
 /** The records, windowed: only the rows in view are drawn, and only rows near them are fetched. */
 @Component({
   selector: 'un-record-grid',
-  imports: [CellEditor, RowCells, Trace],
+  imports: [Hint, CellEditor, RowCells, Trace],
   templateUrl: './record-grid.html',
   styleUrls: ['./record-head.css', './record-grid.css'],
   encapsulation: ViewEncapsulation.None,

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { WireSortLevel } from '@usual-needle/contract';
 import { Choose } from '../../look/choose';
-import { waysOf } from './ways';
+import { GROUP_WAYS, waysOf } from './ways';
 import { SheetStore } from '../state/sheet-store';
 
 /** What the rows are sorted by, level by level. */
@@ -101,8 +101,8 @@ export class SortPanel {
         ways: [
           { value: 'value up', name: up },
           { value: 'value down', name: down },
-          { value: 'count down', name: 'most shared values first' },
-          { value: 'count up', name: 'least shared values first' },
+          { value: 'count down', name: GROUP_WAYS[1] },
+          { value: 'count up', name: GROUP_WAYS[0] },
         ],
       };
     }),

@@ -58,7 +58,7 @@ import { PickerOffers } from '../narrowing/picker-offers';
       <button type="button" class="plain" (click)="keep(values())">Keep this order</button>
     }
     @if (column().order) {
-      <button type="button" class="plain" (click)="keep(null)">Back to A to Z</button>
+      <button type="button" class="plain" (click)="keep(null)">Back to A first</button>
     }
   `,
   styles: `

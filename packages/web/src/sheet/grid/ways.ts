@@ -2,8 +2,11 @@ import type { Column } from '@usual-needle/contract';
 
 /** What up and down are called for a column. */
 export function waysOf(column: Pick<Column, 'kind' | 'order'> | undefined): readonly [string, string] {
-  if (column?.order && column.order.length > 0) return ['in its own order', 'in its own order, backwards'];
+  if (column?.order && column.order.length > 0) return ['in its own order', 'in its own order, last first'];
   if (column?.kind === 'date') return ['oldest first', 'newest first'];
   if (column?.kind === 'number') return ['least first', 'most first'];
-  return ['A to Z', 'Z to A'];
+  return ['A first', 'Z first'];
 }
+
+/** What up and down are called where rows go by how many share a value. */
+export const GROUP_WAYS = ['smallest group first', 'largest group first'] as const;

@@ -10,10 +10,11 @@ import {
   viewChild,
 } from '@angular/core';
 import type { Column } from '@usual-needle/contract';
+import { Hint } from '../../look/hint';
 import { Pop } from '../../look/pop';
 import { counted } from '../../services/numbers';
 import { SortPanel } from '../grid/sort-panel';
-import { waysOf } from '../grid/ways';
+import { GROUP_WAYS, waysOf } from '../grid/ways';
 import { Answers } from '../state/answers';
 import { blankPicker, newPicker, type Picker, pickerWords } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
@@ -22,7 +23,7 @@ import { PickerPanel } from './picker-panel';
 /** The pickers beside the box, what the rows are sorted by, and the flip. */
 @Component({
   selector: 'un-narrow-by',
-  imports: [PickerPanel, Pop, SortPanel],
+  imports: [Hint, PickerPanel, Pop, SortPanel],
   templateUrl: './narrow-by.html',
   styleUrl: './narrow-by.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -50,7 +51,7 @@ export class NarrowBy {
     this.store
       .sort()
       .map(({ column, direction, by }) => {
-        if (by === 'count') return `${column}, ${direction === 'up' ? 'least' : 'most'} shared values first`;
+        if (by === 'count') return `${column}, ${GROUP_WAYS[direction === 'up' ? 0 : 1]}`;
         const [up, down] = waysOf(this.store.table()?.columns.find(({ name }) => name === column));
         return `${column}, ${direction === 'up' ? up : down}`;
       })

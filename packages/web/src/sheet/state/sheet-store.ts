@@ -247,7 +247,16 @@ export class SheetStore {
 
 function differOnlyInText(a: Box, b: Box): boolean {
   const keys = new Set([...Object.keys(a), ...Object.keys(b)]) as Set<keyof Box>;
-  return [...keys].every((key) => key === 'strands' || a[key] === b[key]);
+  return [...keys].every((key) => (key === 'strands' ? areReadAlike(a, b) : a[key] === b[key]));
+}
+
+/** Whether two boxes have the same strands, whatever is typed into them. */
+function areReadAlike(a: Box, b: Box): boolean {
+  const [one, other] = [strandsOf(a), strandsOf(b)];
+  return (
+    one.length === other.length &&
+    one.every(({ verb, reading }, i) => verb === other[i].verb && reading === other[i].reading)
+  );
 }
 
 /** All that is typed, a line a strand: for telling one answer from another. */

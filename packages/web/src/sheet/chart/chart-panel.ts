@@ -20,7 +20,7 @@ import { Api } from '../../services/api';
 import { takeFocus } from '../../look/take-focus';
 import { counted } from '../../services/numbers';
 import { blankPicker, pickerWords } from '../state/box-change';
-import { barsOf, type Bar } from './spread-bars';
+import { barsOf, type Bar } from './chart-bars';
 import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
 
@@ -34,12 +34,12 @@ interface Fallen {
 
 /** Where the matches fall: matches and the rest by one column, in a drawer below the grid. A bar narrows to itself. */
 @Component({
-  selector: 'un-spread',
+  selector: 'un-chart-panel',
   imports: [Choose],
   template: `
     <div class="top">
-      <span>Spread over</span>
-      <un-choose [options]="columnOptions()" [value]="column()" label="Spread over" (chosen)="chosen.set($event)" />
+      <span>Matches by</span>
+      <un-choose [options]="columnOptions()" [value]="column()" label="Matches by" (chosen)="chosen.set($event)" />
       <span>Narrow to</span>
       <un-choose
         [options]="barOptions()"
@@ -56,15 +56,15 @@ interface Fallen {
     <div class="chart">
       <canvas #canvas role="img" [attr.aria-label]="said()"></canvas>
       @if (fallen()?.failed) {
-        <p class="note" role="alert">The spread could not be fetched. It is tried again with the next search.</p>
+        <p class="note" role="alert">The chart could not be fetched. It is tried again with the next search.</p>
       } @else if (columns().length === 0) {
-        <p class="note">This table has no choice, date or number column to spread over.</p>
+        <p class="note">This table has no choice, date or number column to chart by.</p>
       } @else if (fallen() && bars().length === 0) {
-        <p class="note">No row to spread.</p>
+        <p class="note">No row to chart.</p>
       }
     </div>
   `,
-  host: { role: 'region', 'aria-label': 'Spread', tabindex: '-1' },
+  host: { role: 'region', 'aria-label': 'Chart', tabindex: '-1' },
   styles: `
     :host {
       display: grid;
@@ -98,7 +98,7 @@ interface Fallen {
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class Spread {
+export class ChartPanel {
   private readonly api = inject(Api);
   private readonly store = inject(SheetStore);
   private readonly answers = inject(Answers);

@@ -1,5 +1,5 @@
 import type { Offers } from '@usual-needle/contract';
-import { barsOf } from './spread-bars';
+import { barsOf } from './chart-bars';
 
 const offers = (values: Record<string, number>): Offers => ({
   values: Object.entries(values).map(([value, rows]) => ({ value, rows })),
@@ -7,7 +7,7 @@ const offers = (values: Record<string, number>): Offers => ({
   range: null,
 });
 
-describe('the bars of a spread', () => {
+describe('the bars of the chart', () => {
   it('part the rows of each value into matches and the rest', () => {
     const bars = barsOf(
       { name: 'Status', kind: 'choice' },
