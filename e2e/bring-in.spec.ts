@@ -270,7 +270,9 @@ test('a table is renamed, described, copied and deleted from its band, and comes
   await page.getByRole('button', { name: 'Describe it so' }).click();
   await expect(page.getByText('A table for a test.')).toBeVisible();
   await more('Banded').click();
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByText('Take a copy, as CSV').click()]);
+  await page.getByRole('button', { name: 'Take a copy, as CSV …' }).click();
+  await page.getByRole('radio', { name: 'semicolon' }).check();
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByText('Take the copy').click()]);
   expect(download.suggestedFilename()).toBe('Banded.csv');
   await more('Banded').click();
   await page.getByRole('button', { name: 'Delete …', exact: true }).click();

@@ -83,3 +83,41 @@ test('controls say what they do on hover and on focus', async ({ page }) => {
     await expect(page.getByRole('button', { name, exact: true })).toHaveAccessibleDescription(new RegExp(says));
   }
 });
+
+test('where matches are marked in place, typing leads to the first of them, and an empty box back to where one was', async ({
+  page,
+}) => {
+  await open(page, '/box/2');
+  const scroller = page.locator('un-record-grid').first();
+  const inView = page.locator('un-record-grid .row.match');
+  await expect(rows(page).nth(3)).toBeVisible();
+  await box(page).fill('LP-40100');
+  await expect(inView.first()).toBeInViewport();
+  await expect(inView.first()).toContainText('LP-40100');
+  await box(page).fill('');
+  await expect(page.locator('un-record-grid .pin .place').first()).toHaveText(/^[1-9]$/);
+  // Who has scrolled elsewhere meanwhile stays there.
+  await box(page).fill('LP-40100');
+  await expect(inView.first()).toBeInViewport();
+  await scroller.hover();
+  await page.mouse.wheel(0, -30_000);
+  await expect(page.locator('un-record-grid .pin .place').first()).not.toHaveText(/^[1-9]$/);
+  const place = await page.locator('un-record-grid .pin .place').first().textContent();
+  await box(page).fill('');
+  await expect(status(page)).toContainText('4,120');
+  await expect(page.locator('un-record-grid .pin .place').first()).toHaveText(place!);
+});
+
+test('the shelf says what was opened here lately, last first, and leads there', async ({ page }) => {
+  const id = await broughtIn(page, 'Lately', THINGS);
+  await page.goto('/');
+  await expect(page.getByRole('textbox', { name: 'Find everywhere' })).toBeVisible();
+  await expect(page.locator('.lately')).toHaveCount(0);
+  await open(page);
+  await page.goto(`/table/${id}`);
+  await expect(rows(page).nth(3)).toBeVisible();
+  await page.goto('/');
+  await expect(page.locator('.lately a')).toHaveText(['Lately', 'Front desk look-up']);
+  await page.locator('.lately a').first().click();
+  await expect(page).toHaveURL(new RegExp(`/table/${id}$`));
+});

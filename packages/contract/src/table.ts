@@ -261,13 +261,22 @@ export interface Refresh {
   readonly change: number;
 }
 
+/** The change after which a table was as it is asked for. */
+const AT_CHANGE = { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER } as const;
+
+/** What can part the fields of a copy. */
+export const DELIMITERS = ['comma', 'semicolon', 'tab'] as const;
+
 /** Query of a request for a table as a file. */
 export const copyQuerySchema = {
   type: 'object',
   additionalProperties: false,
   properties: {
-    /** As it was after this change. */
-    at: { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER },
+    at: AT_CHANGE,
+    /** What parts its fields; a comma unless it is said. */
+    delimiter: { enum: DELIMITERS },
+    /** Whether it begins with a byte-order mark, by which spreadsheet programs know that it is UTF-8. */
+    mark: { type: 'boolean' },
   },
 } as const;
 export type CopyQuery = FromSchema<typeof copyQuerySchema>;
@@ -277,7 +286,7 @@ export const earlierRequestSchema = {
   type: 'object',
   additionalProperties: false,
   required: ['at'],
-  properties: copyQuerySchema.properties,
+  properties: { at: AT_CHANGE },
 } as const;
 export type EarlierRequest = FromSchema<typeof earlierRequestSchema>;
 

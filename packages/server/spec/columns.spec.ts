@@ -52,6 +52,18 @@ describe('columns', () => {
     expect(await cells()).toEqual(['1,umbrella,Held,', '2,hat,Hold,', '3,glove,Held,']);
   });
 
+  it('a copy of all has the sign between fields that is asked for, and a byte-order mark', async () => {
+    const copy = async (query: string): Promise<Buffer> =>
+      Buffer.from(await (await fetch(`${running.server.address}/api/tables/${id}/copy?${query}`)).arrayBuffer());
+    await edit('Thing', 1, 'umbrella', 'a;b, "c"\td');
+    expect((await copy('delimiter=semicolon&mark=true')).toString()).toBe(
+      '\ufeffNo;Thing;Status\r\n1;"a;b, ""c""\td";Held\r\n2;hat;Hold\r\n3;glove;Held\r\n',
+    );
+    expect((await copy('delimiter=tab')).toString('latin1').split('\r\n')[0]).toBe('No\tThing\tStatus');
+    expect((await copy('')).toString().split('\r\n')[2]).toBe('2,hat,Hold');
+    expect((await running.ask('GET', `/api/tables/${id}/copy?delimiter=dot`)).status).toBe(400);
+  });
+
   it('one that is removed is nobody’s: not shown, not searched, not copied, not edited; and comes back by undoing', async () => {
     expect((await change({ name: 'Thing', removed: true })).status).toBe(200);
     expect(await names()).toEqual(['No', 'Status']);

@@ -1,8 +1,11 @@
 /** A table as a file: read and written some rows at a time, however many there are. */
-import { presentPlaces, type StoredRow, type TableSummary } from '@usual-needle/contract';
+import { type CopyQuery, presentPlaces, type StoredRow, type TableSummary } from '@usual-needle/contract';
 import { csvLine } from '@usual-needle/formats/light';
 import { columnsThen, rowsThen } from '../data/rows-then.js';
 import type { Tables } from '../data/tables.js';
+
+const BYTE_ORDER_MARK = '\ufeff';
+const SIGNS = { comma: ',', semicolon: ';', tab: '\t' } as const;
 
 /** Cells of rows, with those of borrowed columns looked up. */
 export type Filled = (table: TableSummary, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;
@@ -15,13 +18,22 @@ export async function* copyOf(
   tables: Tables,
   table: TableSummary,
   filled: Filled,
-  number = table.change,
+  { at: number = table.change, delimiter = 'comma', mark = false }: CopyQuery,
 ): AsyncGenerator<string> {
   const then = number < table.change;
   const columns = then ? await columnsThen(tables, table, number) : table.columns;
   const places = presentPlaces(columns);
-  const line = (cells: readonly string[]): string => csvLine(places.map((i) => cells[i] ?? ''));
-  yield csvLine(places.map((i) => columns[i].name));
+  const sign = SIGNS[delimiter];
+  const line = (cells: readonly string[]): string =>
+    csvLine(
+      places.map((i) => cells[i] ?? ''),
+      sign,
+    );
+  if (mark) yield BYTE_ORDER_MARK;
+  yield csvLine(
+    places.map((i) => columns[i].name),
+    sign,
+  );
   // What is committed meanwhile is not in it, of a table as it is now either.
   for await (const rows of rowsThen(tables, table.id, number)) {
     const cells = then ? rows.map((row) => row.cells) : await filled(table, rows);

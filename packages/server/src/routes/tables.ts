@@ -206,13 +206,14 @@ export function tableRoutes(
   });
 
   router.get('/:id/copy', async (ctx) => {
-    const { at } = copyQuery(ctx.query);
+    const asked = copyQuery(ctx.query);
+    const { at } = asked;
     const table = await find(ctx);
     if (at !== undefined && at > table.change) throw noChange();
     const then = at !== undefined && at < table.change;
     ctx.attachment(`${table.name}${then ? `, change ${at}` : ''}.csv`);
     ctx.type = 'text/csv; charset=utf-8';
-    ctx.body = Readable.from(copyOf(tables, table, filled, at));
+    ctx.body = Readable.from(copyOf(tables, table, filled, asked));
   });
 
   router.post('/:id/earlier', async (ctx) => {

@@ -12,4 +12,10 @@ describe('what is said of a failed request', () => {
   ];
   for (const [what, error, words, passes] of cases)
     it(`${what}: ${words}`, () => expect([errorWords(error), mayPass(error)]).toEqual([words, passes]));
+
+  it('of rows that are on show says of when they are', () => {
+    expect(errorWords({ status: 0 }, new Date(2026, 10, 30, 10, 42))).toBe(
+      'The server does not answer. What you typed is kept; these are the rows of 10:42.',
+    );
+  });
 });

@@ -14,7 +14,7 @@ import {
   viewChildren,
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { LIMITS, type Deleted, type Shelf as ShelfContent, type TableSummary } from '@usual-needle/contract';
 import {
   catchError,
@@ -35,6 +35,7 @@ import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
+import { OpenedLately } from '../services/opened-lately';
 import { Remarks } from '../services/remarks';
 import { LONGEST_QUERY } from '../sheet/state/long-address';
 import { Band } from './band';
@@ -58,7 +59,7 @@ interface Said {
 /** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 @Component({
   selector: 'un-shelf',
-  imports: [Band, Logo, Pop],
+  imports: [Band, Logo, Pop, RouterLink],
   providers: [Everywhere],
   templateUrl: './shelf.html',
   styleUrl: './shelf.css',
@@ -93,6 +94,7 @@ export class Shelf {
   private readonly field = viewChild<ElementRef<HTMLInputElement>>('field');
   private readonly loads = new Subject<void>();
   private readonly remarks = inject(Remarks);
+  private readonly opened = inject(OpenedLately);
   private refreshed: TableSummary | undefined;
   private addressing: ReturnType<typeof setTimeout> | undefined;
   protected readonly days = LIMITS.daysKept;
@@ -105,6 +107,14 @@ export class Shelf {
   protected readonly bands = computed(() => {
     const asked = this.asked();
     return this.content()?.tables.map((table) => ({ table, asked: asked.filter((one) => one.table === table) }));
+  });
+  /** What was opened in this browser lately and is still there, last first. */
+  protected readonly lately = computed(() => {
+    const { tables = [], boxes = [] } = this.content() ?? {};
+    return this.opened.list().flatMap(({ of, id }) => {
+      const one = (of === 'box' ? boxes : tables).find((each) => each.id === id);
+      return one ? [{ name: one.name, address: `/${of}/${id}` }] : [];
+    });
   });
   private readonly drawn = viewChildren(Band, { read: ElementRef });
 

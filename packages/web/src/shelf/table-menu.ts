@@ -1,5 +1,5 @@
-import { ChangeDetectionStrategy, Component, inject, input, output, signal, viewChild } from '@angular/core';
-import type { TableChange, TableSummary } from '@usual-needle/contract';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal, viewChild } from '@angular/core';
+import { DELIMITERS, type TableChange, type TableSummary } from '@usual-needle/contract';
 import { DependentsList } from '../common/dependents';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
@@ -42,6 +42,33 @@ import { Remarks } from '../services/remarks';
             <button type="submit" class="plain">Describe it so</button>
           </form>
         }
+        @case ('copy') {
+          <div class="tall form">
+            <fieldset>
+              <legend>Its fields are parted by a</legend>
+              @for (sign of delimiters; track sign) {
+                <label
+                  ><input
+                    type="radio"
+                    name="delimiter"
+                    [checked]="sign === delimiter()"
+                    (change)="delimiter.set(sign)"
+                  />
+                  {{ sign }}</label
+                >
+              }
+            </fieldset>
+            <label
+              ><input type="checkbox" [checked]="mark()" (change)="mark.set(!mark())" /> It begins with a byte-order
+              mark
+            </label>
+            <small
+              >Many spreadsheet programs need the mark to read accents; those of countries with a decimal comma also
+              want the semicolon.</small
+            >
+            <a class="plain" autofocus [href]="copyAddress()" download (click)="pop().hide()">Take the copy</a>
+          </div>
+        }
         @case ('delete') {
           <un-dependents [table]="table().id" [does]="'Delete ' + table().name" (goes)="pop().hide(); deleted.emit()" />
         }
@@ -49,9 +76,7 @@ import { Remarks } from '../services/remarks';
           <div class="list">
             <button type="button" class="item" (click)="ask('rename')">Rename …</button>
             <button type="button" class="item" (click)="ask('describe')">Describe …</button>
-            <a class="item" [href]="'/api/tables/' + table().id + '/copy'" download (click)="pop().hide()"
-              >Take a copy, as CSV</a
-            >
+            <button type="button" class="item" (click)="ask('copy')">Take a copy, as CSV …</button>
             <button type="button" class="item" (click)="ask('delete')">Delete …</button>
           </div>
         }
@@ -59,6 +84,21 @@ import { Remarks } from '../services/remarks';
     </un-pop>
   `,
   styles: `
+    fieldset {
+      display: flex;
+      gap: 4px 14px;
+      margin: 0;
+      padding: 0;
+      border: 0;
+    }
+    legend {
+      padding: 0 0 4px;
+    }
+    small {
+      max-width: 300px;
+      color: var(--soft-ink);
+    }
+    .form,
     form {
       display: flex;
       gap: 8px;
@@ -101,14 +141,20 @@ export class TableMenu {
   private readonly api = inject(Api);
   private readonly remarks = inject(Remarks);
   protected readonly pop = viewChild.required(Pop);
-  protected readonly doing = signal<'rename' | 'describe' | 'delete' | undefined>(undefined);
+  protected readonly doing = signal<'rename' | 'describe' | 'copy' | 'delete' | undefined>(undefined);
+  protected readonly delimiters = DELIMITERS;
+  protected readonly delimiter = signal<(typeof DELIMITERS)[number]>('comma');
+  protected readonly mark = signal(true);
+  protected readonly copyAddress = computed(
+    () => `/api/tables/${this.table().id}/copy?delimiter=${this.delimiter()}&mark=${this.mark()}`,
+  );
 
   protected open(event: Event): void {
     this.doing.set(undefined);
     this.pop().toggle(event);
   }
 
-  protected ask(what: 'rename' | 'describe' | 'delete'): void {
+  protected ask(what: 'rename' | 'describe' | 'copy' | 'delete'): void {
     this.doing.set(what);
     this.pop().focusIn();
   }

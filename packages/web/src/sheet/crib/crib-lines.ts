@@ -2,10 +2,8 @@
  * What can be typed into a strand, line by line, each by an example that is made of values of the table at hand: so whoever reads it
  * sees at once what it does here. Which lines there are follows from how the strand is read.
  */
-import type { Box } from '@usual-needle/contract';
+import type { Reading } from '@usual-needle/contract';
 import { type CribValues, termOf } from './crib-values';
-
-export type Reading = NonNullable<Box['reading']>;
 
 export interface CribLine {
   /** What is typed. */

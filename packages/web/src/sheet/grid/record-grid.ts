@@ -27,6 +27,7 @@ import { DrawnRows } from './drawn-rows';
 import { giveCopy } from './give-copy';
 import { headsOf } from './heads';
 import { Holding } from './holding';
+import { FirstMatch } from './first-match';
 import { MatchSteps } from './match-steps';
 import { RowCells } from './row-cells';
 import type { LaidOutColumn } from '../state/layout';
@@ -46,7 +47,7 @@ import { GUTTER, Viewport } from './viewport';
   templateUrl: './record-grid.html',
   styleUrls: ['./record-head.css', './record-grid.css'],
   encapsulation: ViewEncapsulation.None,
-  providers: [Viewport, DrawnRows, Holding, MatchSteps],
+  providers: [Viewport, DrawnRows, FirstMatch, Holding, MatchSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RecordGrid {
@@ -59,6 +60,7 @@ export class RecordGrid {
   /** The record gone to is to be opened beside the grid. */
   readonly peeked = output<void>();
   private readonly steps = inject(MatchSteps);
+  private readonly firstMatch = inject(FirstMatch);
   /** What was gone to, in words. */
   readonly reached = outputFromObservable(this.steps.reached);
   private readonly remarks = inject(Remarks);
@@ -136,11 +138,14 @@ export class RecordGrid {
       const rows = this.drawn.rows();
       if (rows.length > 0) this.answers.need(rows[0].index, rows[rows.length - 1].index);
     });
-    // A new text starts at the top; the same text answered anew keeps its place.
+    // A new text starts at the top, or where matches are marked in place at the first of them; the same text answered anew keeps
+    // its place.
     let text: string | undefined;
     effect(() => {
       const answered = this.answers.answered();
-      if (text !== undefined && text !== answered && this.viewport.offset() > 0) this.viewport.toTop();
+      const { effect: does, flip } = untracked(this.store.definition);
+      if (text !== answered && does === 'mark in place' && !flip) untracked(() => this.firstMatch.follow(answered));
+      else if (text !== undefined && text !== answered && this.viewport.offset() > 0) this.viewport.toTop();
       if (text !== answered) this.selection.clear();
       text = answered;
     });

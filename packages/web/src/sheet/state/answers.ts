@@ -86,6 +86,7 @@ export class Answers {
   private readonly failed = new Subject<void>();
   private readonly now = new Subject<void>();
   private lastAsked: Asked | undefined;
+  private answeredAt: Date | undefined;
   /** The list is another one from here on, or may be. */
   readonly renewed = new Subject<void>();
 
@@ -144,7 +145,7 @@ export class Answers {
   }
 
   private fail(error: unknown): void {
-    this.error.set(errorWords(error));
+    this.error.set(errorWords(error, this.answeredAt));
     if (mayPass(error)) this.failed.next();
   }
 
@@ -266,6 +267,7 @@ export class Answers {
     // Of an answer that only grows, in the table's own order, the rows fetched before stay true.
     const grown = this.lastAsked === asked && (asked.request.question.sort ?? []).length === 0;
     this.lastAsked = asked;
+    this.answeredAt = new Date();
     if (!grown) {
       this.rows.clear();
       this.renewed.next();

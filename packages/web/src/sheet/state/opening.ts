@@ -6,6 +6,7 @@ import { onTable } from '../../common/box-check';
 import { errorWords, mayPass, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';
+import { OpenedLately } from '../../services/opened-lately';
 import { History } from './history';
 import { Keeping } from './keeping';
 import { SheetStore } from './sheet-store';
@@ -20,6 +21,7 @@ export class Opening {
   private readonly store = inject(SheetStore);
   private readonly keeping = inject(Keeping);
   private readonly history = inject(History);
+  private readonly lately = inject(OpenedLately);
   private turn = 0;
 
   /** Why it could not be opened. */
@@ -47,6 +49,8 @@ export class Opening {
       if (!('error' in found)) {
         this.failed.set(undefined);
         this.show(found.table, found.stored, readersView);
+        if (then === undefined)
+          this.lately.note(found.stored ? { of: 'box', id: found.stored.id } : { of: 'table', id: found.table.id });
         return true;
       }
       // What is no number is no table's, box's or change's.
