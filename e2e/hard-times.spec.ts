@@ -341,7 +341,7 @@ test('B4: sixteen strands are the most, and the seventeenth says why not', async
   await box(page).focus();
   for (let i = 0; i < 16; i++) await page.keyboard.press('Alt+ArrowDown');
   await expect(page.locator('un-search-box')).toHaveCount(16);
-  await expect(page.getByRole('button', { name: '+ strand' })).toHaveAttribute('title', 'There can be 16 strands');
+  await expect(page.getByRole('button', { name: '+ strand' })).toHaveAccessibleDescription('There can be 16 strands');
 });
 
 for (const [what, width, height] of [

@@ -278,7 +278,7 @@ test('a column is shown in another form, and a choice column put in an order of 
   await page.getByRole('button', { name: 'Keep this order' }).click();
   await expect(page.locator('.remark')).toContainText('Status is changed');
   await menu('Status');
-  await page.getByRole('button', { name: 'Sort in its own order', exact: true }).click();
+  await page.getByRole('button', { name: 'in its own order', exact: true }).click();
   const status = page
     .locator('.head .name')
     .allInnerTexts()

@@ -17,6 +17,7 @@ export interface BringInOptions {
   readonly gone?: 'keep' | 'remove';
   readonly clashes?: 'ours' | 'theirs' | 'refuse';
   readonly unclear?: 'refuse' | 'first' | 'leave';
+  readonly removed?: 'stay' | 'back';
   readonly preview?: boolean;
 }
 
@@ -68,11 +69,10 @@ export async function bringIn(file: string, options: BringInOptions): Promise<nu
   if (options.gone) address.searchParams.set('gone', options.gone);
   if (options.clashes) address.searchParams.set('clashes', options.clashes);
   if (options.unclear) address.searchParams.set('unclear', options.unclear);
+  if (options.removed) address.searchParams.set('removed', options.removed);
   if (options.preview) address.searchParams.set('preview', 'true');
-  const { added, changed, gone, unchanged, change, mended, clashing, unclear } = await asked<Refresh>(address, {
-    method: 'PUT',
-    ...init,
-  });
+  const plan = await asked<Refresh>(address, { method: 'PUT', ...init });
+  const { added, changed, gone, unchanged, change, mended, removed, clashing, unclear } = plan;
   const fate = options.gone === 'remove' ? 'removed' : 'kept';
   const done = options.preview ? 'would be' : `change ${change}`;
   console.log(
@@ -80,6 +80,10 @@ export async function bringIn(file: string, options: BringInOptions): Promise<nu
   );
   const cells = (count: number): string => `${count} ${count === 1 ? 'cell' : 'cells'}`;
   if (mended > 0) console.log(`${cells(mended)} left as mended here`);
+  if (removed > 0)
+    console.log(
+      `${removed} ${removed === 1 ? 'row' : 'rows'} removed here ${options.removed === 'back' ? 'brought back' : 'left out'}`,
+    );
   if (clashing > 0)
     console.log(
       `${cells(clashing)} changed on both sides, ${options.clashes === 'theirs' ? 'theirs taken' : 'ours kept'}`,

@@ -50,6 +50,7 @@ program
     oneOf('--clashes <whose>', 'of cells changed here and in the file, whose stand', ['ours', 'theirs', 'refuse']),
   )
   .addOption(oneOf('--unclear <way>', 'of rows whose key is blank or stands twice', ['refuse', 'first', 'leave']))
+  .addOption(oneOf('--removed <fate>', 'what becomes of rows that were removed here', ['stay', 'back']))
   .option('--preview', 'say what a refresh would do, and do nothing')
   .action(async (file: string, options: BringInOptions) => {
     process.exitCode = await bringIn(file, options);

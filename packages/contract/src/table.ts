@@ -182,6 +182,8 @@ export const refreshQuerySchema = {
     except: { type: 'array', maxItems: 1_000, items: { type: 'string', pattern: '^\\d+:', maxLength: 220 } },
     /** Of rows whose key is blank or stands twice, here or in the file: refused, the first of each taken, or left as they are here. */
     unclear: { enum: ['refuse', 'first', 'leave'], default: 'refuse' },
+    /** What becomes of rows of the file that were removed here: they stay so, or come back. */
+    removed: { enum: ['stay', 'back'], default: 'stay' },
     how: bringInQuerySchema.properties.how,
     /** Says what a refresh would do, and does nothing. */
     preview: { type: 'boolean', default: false },
@@ -198,6 +200,7 @@ export interface RefreshQuery {
   readonly clashes: 'ours' | 'theirs' | 'refuse';
   readonly except?: readonly string[];
   readonly unclear: 'refuse' | 'first' | 'leave';
+  readonly removed: 'stay' | 'back';
   readonly how?: string;
   readonly preview: boolean;
   readonly who?: string;
@@ -250,6 +253,8 @@ export interface Refresh {
   readonly fresh: readonly string[];
   /** Cells that the file did not change, and that stay as they were changed here. */
   readonly mended: number;
+  /** Rows of the file that were removed here: they stay so, or are among those that are added, as asked. */
+  readonly removed: number;
   /** Cells changed on both sides: how many, and the first of them. */
   readonly clashing: number;
   readonly clashes: readonly RefreshClash[];

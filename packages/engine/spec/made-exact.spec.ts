@@ -12,7 +12,7 @@ import {
   offering,
   valueCounts,
   windowRows,
-  type Change,
+  type RemedyChange,
   type ColumnSpec,
   type Question,
   type Reading,
@@ -465,7 +465,7 @@ describe('D5: explaining, each offer applied and counted', () => {
 
   it('says nothing of a column that may not be seen', () => {
     const hidden = question('held', {}, 'words', { threaded: [0], visible: [0, 2, 3] });
-    const all: Change[] = explain(table, hidden).map(({ change }) => change);
+    const all: RemedyChange[] = explain(table, hidden).map(({ change }) => change);
     expect(JSON.stringify(all)).not.toContain('"columns":[1');
     expect(explain(table, { ...hidden, visible: undefined }).some(({ kind }) => kind === 'other columns')).toBeTrue();
   });

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Positions } from '../dist/order/positions.js';
+import { BlockedOrder } from '../dist/order/positions.js';
 
 describe('the places of slots in a list', () => {
   const step = fc.record({ takes: fc.boolean(), at: fc.nat(), slot: fc.nat(59) });
@@ -12,7 +12,7 @@ describe('the places of slots in a list', () => {
         fc.integer({ min: 1, max: 9 }),
         (slots, steps, size) => {
           const list = [...slots];
-          let positions = new Positions(Uint32Array.from(list), 60, size);
+          let positions = new BlockedOrder(Uint32Array.from(list), 60, size);
           for (const { takes, at, slot } of steps) {
             if (takes && list.length > 0) {
               const place = at % list.length;
@@ -22,7 +22,7 @@ describe('the places of slots in a list', () => {
               const place = at % (list.length + 1);
               list.splice(place, 0, slot);
               if (!positions.put(Uint32Array.from(list), place))
-                positions = new Positions(Uint32Array.from(list), 60, size);
+                positions = new BlockedOrder(Uint32Array.from(list), 60, size);
             }
             expect(list.map((one) => positions.of(one))).toEqual(list.map((_, place) => place));
           }
@@ -32,7 +32,7 @@ describe('the places of slots in a list', () => {
   });
 
   it('say when a block is too large', () => {
-    const positions = new Positions(Uint32Array.from([0, 1, 2, 3]), 20, 4);
+    const positions = new BlockedOrder(Uint32Array.from([0, 1, 2, 3]), 20, 4);
     const list = [0, 1, 2, 3];
     const kept = [4, 5, 6, 7].map((slot) => {
       list.push(slot);

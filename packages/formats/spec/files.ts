@@ -1,13 +1,13 @@
 /** Files made for tests, and what is read of them. */
 import { gzipSync, strToU8, zipSync } from 'fflate';
-import { FileProblem, readFile, type Found, type Note, type ReadOptions } from '@usual-needle/formats';
+import { FileProblem, readFile, type FileFindings, type Note, type ReadOptions } from '@usual-needle/formats';
 
 export async function* inPieces(bytes: Uint8Array, size = 1000): AsyncGenerator<Uint8Array> {
   for (let at = 0; at < bytes.length; at += size) yield bytes.subarray(at, at + size);
 }
 
 export interface ReadOut {
-  readonly found: Found;
+  readonly found: FileFindings;
   readonly columns: readonly string[];
   readonly rows: string[][];
   readonly lines: number[];

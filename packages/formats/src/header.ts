@@ -3,7 +3,7 @@
  * on the screen: mostly a first row is a header, so it is none only where it goes on as the rows after it do.
  */
 import { fits, isBlank, WAYS } from '@usual-needle/engine';
-import type { Row } from './mend.js';
+import type { FileRow } from './mend.js';
 
 /** Rows that are looked at. */
 const LOOKED_AT = 50;
@@ -20,7 +20,7 @@ function says(first: string, others: readonly string[]): 'heads' | 'goes on' | '
   return YEAR.test(first.trim()) && !filled.every((cell) => YEAR.test(cell.trim())) ? 'heads' : 'goes on';
 }
 
-export function looksLikeHeader(rows: readonly Row[]): boolean {
+export function looksLikeHeader(rows: readonly FileRow[]): boolean {
   const [first, ...rest] = rows.slice(0, LOOKED_AT);
   const names = first.map((cell) => cell.trim());
   if (rest.length === 0) return true;

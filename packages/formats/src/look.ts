@@ -16,7 +16,7 @@ import {
 import type { Bytes } from './bytes.js';
 import { columnOf } from './chosen.js';
 import { halve, LookedColumn, newSort, type Sort } from './looked-column.js';
-import type { Row } from './mend.js';
+import type { FileRow } from './mend.js';
 import { shortened, type Note, type NoteKind } from './notes.js';
 import { readFile, type FileTable } from './read-file.js';
 import type { Hints } from './sniff.js';
@@ -125,7 +125,7 @@ export class LookThrough {
   }
 
   /** What was noticed of rows that are not there any more is noticed where they would be. */
-  private takeNotes(pending: readonly Note[], rows: readonly Row[], lines: readonly number[]): void {
+  private takeNotes(pending: readonly Note[], rows: readonly FileRow[], lines: readonly number[]): void {
     if (pending.length === 0) return;
     const byLine = new Map(lines.map((line, i) => [line, rows[i]]));
     for (const { what, line, example } of pending) {
@@ -150,7 +150,7 @@ export class LookThrough {
     if (row && sort.rows.length < OF_A_SORT && sort.rows.at(-1)?.line !== line) sort.rows.push(sample(row));
   }
 
-  private addRow(cells: Row, line: number): void {
+  private addRow(cells: FileRow, line: number): void {
     const row = { line, cells };
     if (this.first.length < FIRST) this.first.push(sample(row));
     const there = this.placeRows[this.place];

@@ -1,20 +1,20 @@
 /** Rows as a table takes them: each as long as its header, and nothing in them that cannot be kept. */
 import { HALF_LETTER, isStorable, LIMITS, type FileChoices } from '@usual-needle/contract';
-import { shortened, type Notice, type NoteKind } from './notes.js';
+import { shortened, type TakeNote, type NoteKind } from './notes.js';
 import { FileProblem } from './problem.js';
 
-export type Row = readonly string[];
+export type FileRow = readonly string[];
 
 /** Rows, and the line that each starts on. */
 export interface Batch {
-  readonly rows: readonly Row[];
+  readonly rows: readonly FileRow[];
   readonly lines: readonly number[];
 }
 
 const MAYBE_UNKEEPABLE = /[\0\ud800-\udfff]/;
 
 /** The names of columns, by the first row. @throws FileProblem for what is not to be mended */
-export function columnNames(header: Row, choices: FileChoices, notice?: Notice, line = 1): string[] {
+export function columnNames(header: FileRow, choices: FileChoices, notice?: TakeNote, line = 1): string[] {
   if (header.length > LIMITS.columns)
     throw new FileProblem(`${header.length} columns; a table takes ${LIMITS.columns} at most.`, line);
   const mends = choices.unkeepable === 'mend';
@@ -52,7 +52,7 @@ export function numberedNames(count: number): string[] {
 }
 
 /** A row with blank cells at its end, so that it has so many at least. */
-export function padded(row: Row, length: number): Row {
+export function padded(row: FileRow, length: number): FileRow {
   return row.length >= length ? row : [...row, ...Array.from({ length: length - row.length }, () => '')];
 }
 
@@ -64,7 +64,7 @@ export class RowMender {
     /** How many there are; further ones may come to it. */
     public columns: number,
     private readonly choices: FileChoices,
-    private readonly notice: Notice | undefined,
+    private readonly notice: TakeNote | undefined,
     private readonly joint = ' ',
   ) {}
 
@@ -78,7 +78,7 @@ export class RowMender {
       for (let i = wrong; i < rows.length; i++) {
         const row = this.mendRow(rows[i], lines[i]);
         if (!row) continue;
-        (mended as Row[]).push(row);
+        (mended as FileRow[]).push(row);
         at.push(lines[i]);
       }
       kept = { rows: mended, lines: at };
@@ -93,7 +93,7 @@ export class RowMender {
     return cell.length > LIMITS.cell || (MAYBE_UNKEEPABLE.test(cell) && !isStorable(cell));
   }
 
-  private mendRow(cells: Row, line: number): Row | undefined {
+  private mendRow(cells: FileRow, line: number): FileRow | undefined {
     const { columns, choices } = this;
     let row = cells;
     const has = (): string => (cells.length === 1 ? '1 cell' : `${cells.length} cells`);

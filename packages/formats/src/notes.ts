@@ -13,7 +13,7 @@ export interface Note {
 }
 
 /** Whoever wants to know of them. */
-export type Notice = (note: Note) => void;
+export type TakeNote = (note: Note) => void;
 
 const EXAMPLE = 60;
 

@@ -4,14 +4,14 @@ import { gunzipped, isGzip, limited, opened, whole, type Bytes } from './bytes.j
 import { readCsv } from './csv/read.js';
 import { readJson } from './json/read.js';
 import type { Batch } from './mend.js';
-import type { Notice } from './notes.js';
+import type { TakeNote } from './notes.js';
 import { FileProblem } from './problem.js';
 import { isZip, textFormat, type Hints } from './sniff.js';
 import { decoded, Decoder } from './text/decode.js';
 import { readWorkbook } from './workbook/read.js';
 
 /** What was found of a file. */
-export interface Found {
+export interface FileFindings {
   readonly format: FileFormat;
   readonly packed: boolean;
   readonly header: boolean;
@@ -24,7 +24,7 @@ export interface Found {
 }
 
 export interface FileTable {
-  found(): Found;
+  found(): FileFindings;
   /** Names of the columns, of those too that are left out. Of JSON there may be more once all of it is read. */
   readonly columns: readonly string[];
   /** Rows as they stand in the file, but for what is mended; with all of their columns. */
@@ -34,7 +34,7 @@ export interface FileTable {
 export interface ReadOptions {
   readonly choices?: FileChoices;
   readonly hints?: Hints;
-  readonly notice?: Notice;
+  readonly notice?: TakeNote;
   /** Bytes that it may have; that of a server, if not said. */
   readonly limit?: number;
 }

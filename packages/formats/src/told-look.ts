@@ -1,16 +1,16 @@
 /** What is told of a file that is looked through (see `look.ts`): its columns, what wants a look and where, and rows to be shown. */
 import type { Column } from '@usual-needle/contract';
 import type { KindGuess } from '@usual-needle/engine';
-import type { Row } from './mend.js';
+import type { FileRow } from './mend.js';
 import type { NoteKind } from './notes.js';
-import type { Found } from './read-file.js';
+import type { FileFindings } from './read-file.js';
 
 /** Parts that the strip tells apart. */
 export const PLACES = 200;
 
 export interface SampleRow {
   readonly line: number;
-  readonly cells: Row;
+  readonly cells: FileRow;
 }
 
 /** A column as it will be. */
@@ -38,7 +38,7 @@ export interface Trouble {
 }
 
 export interface Look {
-  readonly found: Found;
+  readonly found: FileFindings;
   readonly columns: readonly ColumnLook[];
   readonly rows: number;
   readonly bytes: number;

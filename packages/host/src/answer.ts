@@ -8,7 +8,15 @@ import type {
   WireChange,
   WireReason,
 } from '@usual-needle/contract';
-import { Staying, traceOf, windowSteps, type Change, type Reason, type Search, type Table } from '@usual-needle/engine';
+import {
+  Staying,
+  traceOf,
+  windowSteps,
+  type RemedyChange,
+  type Reason,
+  type Search,
+  type Table,
+} from '@usual-needle/engine';
 
 /** Parts of the table that the trace tells apart: about one a pixel on a common screen. */
 const TRACE_BINS = 250;
@@ -49,7 +57,7 @@ function keywordsOf(search: Search): AnswerKeyword[] {
   );
 }
 
-export interface Asked {
+export interface AskedRows {
   readonly request: SearchRequest;
   /** Numbers of the columns to answer with. */
   readonly columns: readonly number[];
@@ -59,7 +67,7 @@ export interface Asked {
 }
 
 /** Rests between the cells of the window, so that others can be answered where their marks take long. */
-export function* answerSteps(search: Search, asked: Asked): Generator<void, SearchAnswer> {
+export function* answerSteps(search: Search, asked: AskedRows): Generator<void, SearchAnswer> {
   const { request, columns, change, milliseconds } = asked;
   const numberOf = new Map(columns.map((column, i) => [column, i]));
   const offset = request.offset ?? 0;
@@ -146,7 +154,7 @@ function freshOf({ table, view, asks, question }: Search, ids: readonly number[]
   });
 }
 
-function wireChange(change: Change, columns: readonly { readonly name: string }[]): WireChange {
+function wireChange(change: RemedyChange, columns: readonly { readonly name: string }[]): WireChange {
   if (change.type === 'thread')
     return { type: 'thread', columns: change.columns.map((column) => columns[column].name) };
   if (change.type === 'several') return { type: 'several', of: change.of.map((one) => wireChange(one, columns)) };

@@ -44,7 +44,7 @@ export class Holding {
   private asking = 0;
   /** Changes that are being applied, by table. */
   private readonly applying = new Map<number, Promise<void>>();
-  /** Of each table, the end of what is being done to it. */
+  /** The end of what is being done to each table. */
   private readonly working = new WeakMap<Held, Promise<unknown>>();
   /** Tables of which something is built anew after changes. */
   private readonly settling = new WeakSet<Table>();

@@ -28,7 +28,7 @@ describe('columns', () => {
     (await running.find(id, text, threaded)).body as unknown as SearchAnswer;
   const edit = (column: string, row: number, was: string, now: string) =>
     running.ask('POST', `/api/tables/${id}/changes`, {
-      key: `columns-${id}-${row}-${now}`,
+      key: `columns-${id}-${row}-${now.replaceAll(/\W/g, '')}-change`,
       kind: 'edited',
       columns: [column],
       changed: [{ id: row, was: [was], now: [now] }],

@@ -6,6 +6,9 @@ import { sql } from 'drizzle-orm';
 import { afterEdit, afterUndo, saidOf, type LoggedRow, type Said } from '../dist/data/said.js';
 import { Running } from './running.js';
 
+interface Changes {
+  readonly changes: readonly { readonly rowChanges: readonly { readonly id: number }[] }[];
+}
 const FILE = 'No,Thing,Shelf\n1,umbrela,A\n2,hat,B\n3,glove,C\n4,scarf,D\n';
 let keys = 0;
 
@@ -46,6 +49,33 @@ describe('a refresh leaves what was mended here', () => {
     // And again, by the same file, and by the one before: the mend goes on standing.
     expect((await refresh('', FILE)).mended).toBe(1);
     expect((await rows())[0]).toBe('1,umbrella,A');
+  });
+
+  it('and leaves out rows that were removed here, unless they are asked back', async () => {
+    const change = async (what: object): Promise<number> => {
+      const reply = await running.ask('POST', `${at}/changes`, { key: `mend-key-${++keys}`, ...what });
+      expect(reply.status).toBe(200);
+      return reply.body['change'] as number;
+    };
+    const remove = (row: number) => change({ kind: 'removed', columns: [], removed: [{ id: row, seen: 99 }] });
+    const removal = await remove(2);
+    const told = await refresh('', FILE.replace('glove', 'mitten'));
+    expect([told.added, told.changed, told.removed]).toEqual([0, 1, 1]);
+    expect(await rows()).toEqual(['1,umbrela,A', '3,mitten,C', '4,scarf,D']);
+    expect((await refresh('&removed=back&preview=true', FILE)).added).toBe(1);
+    // A removal that was undone is none; nor is a row that was added here, of which no file had said anything.
+    await running.ask('POST', `${at}/changes/${removal}/undo`);
+    expect((await refresh('', FILE)).removed).toBe(0);
+    const added = await change({ kind: 'added', columns: ['No', 'Thing'], added: [['5', 'own']] });
+    const five = ((await running.ask('GET', `${at}/changes?after=${added - 1}`)).body as unknown as Changes).changes[0];
+    await remove(five.rowChanges[0].id);
+    expect((await refresh('', `${FILE}5,ring,E\n`)).added).toBe(1);
+    // What a file no longer had, and was removed for it, comes with a file that has it again.
+    await refresh('&gone=remove', FILE);
+    expect((await refresh('', `${FILE}5,ring,E\n`)).added).toBe(1);
+    await remove(4);
+    expect((await refresh('&removed=back', FILE)).added).toBe(1);
+    expect((await rows()).some((row) => row.startsWith('4,scarf'))).toBeTrue();
   });
 
   it('until the file says the same, and then follows it', async () => {

@@ -1,10 +1,10 @@
 import { AnsweredTogether } from '../dist/threads/answered-together.js';
-import type { Told } from '../dist/threads/host-thread.js';
-import { Together, type Answered, type Outcome, type Question } from '../dist/threads/together.js';
+import type { HostReply } from '../dist/threads/host-thread.js';
+import { Together, type Answered, type AnswerOutcome, type TableQuestion } from '../dist/threads/together.js';
 import { OVERTAKEN } from '../dist/threads/turns.js';
 
-const WHOLE = { visible: 'every column', searchable: 'every column' } as unknown as Question['scope'];
-const question = (id: number, session?: string): Question => ({
+const WHOLE = { visible: 'every column', searchable: 'every column' } as unknown as TableQuestion['scope'];
+const question = (id: number, session?: string): TableQuestion => ({
   scope: WHOLE,
   id,
   request: { question: { threaded: [] }, session },
@@ -17,7 +17,7 @@ class Bench {
   /** Milliseconds that the thread is busy with each, by a clock that only they move. */
   busyMs = 0;
   private clock = 0;
-  private readonly ends = new Map<number, (told: Told<string> | Error) => void>();
+  private readonly ends = new Map<number, (told: HostReply<string> | Error) => void>();
   private readonly thread = new AnsweredTogether(
     ({ id }) => {
       this.begun.push(id);
@@ -45,7 +45,7 @@ class Bench {
     });
   }
 
-  end(id: number, told: Told<string> | Error): void {
+  end(id: number, told: HostReply<string> | Error): void {
     this.ends.get(id)!(told);
   }
 }
@@ -53,7 +53,7 @@ class Bench {
 /** Longer than an answer waits for others to go with. */
 const AWHILE_MS = 40;
 const awhile = (): Promise<void> => new Promise((done) => setTimeout(done, AWHILE_MS));
-const valueOf = (outcome: Outcome<string>): unknown =>
+const valueOf = (outcome: AnswerOutcome<string>): unknown =>
   outcome === OVERTAKEN ? 'overtaken' : outcome.ok ? outcome.value : outcome.why;
 
 describe('questions that are put together', () => {

@@ -60,7 +60,7 @@ export class LazyStates {
   private statesMade = 0;
   private work = 0;
   protected simulation: Simulation | undefined;
-  /** Once there are too many states: what reads texts of plain characters part by part, if the program allows that. */
+  /** Reads texts of plain characters part by part, once there are too many states, if the program allows that. */
   threads: Threads | undefined;
   private readonly marks: Uint32Array;
   private mark = 0;

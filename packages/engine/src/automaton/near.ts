@@ -49,7 +49,7 @@ export function letterBits(word: string): number {
 const UNKNOWN = -2;
 const DEAD = -1;
 
-interface State {
+interface NearState {
   readonly row: readonly number[];
   readonly rowBefore: readonly number[] | undefined;
   /** Letter read last, as its number among the word's own; 0 for any other. */
@@ -61,7 +61,7 @@ export class NearAutomaton {
   private readonly bits: number;
   private readonly letters: readonly number[];
   private readonly numbers = new Map<number, number>();
-  private readonly states: State[] = [];
+  private readonly states: NearState[] = [];
   private readonly known = new Map<string, number>();
   private readonly steps: number[][] = [];
 
@@ -80,7 +80,7 @@ export class NearAutomaton {
     });
   }
 
-  private state(state: State): number {
+  private state(state: NearState): number {
     const key = `${state.row.join(',')};${state.rowBefore?.join(',') ?? ''};${state.letter}`;
     let number = this.known.get(key);
     if (number === undefined) {
@@ -100,7 +100,7 @@ export class NearAutomaton {
     return to;
   }
 
-  private next({ row, rowBefore, letter: last }: State, letter: number): number {
+  private next({ row, rowBefore, letter: last }: NearState, letter: number): number {
     const cut = this.distance + 1;
     const next = [Math.min(row[0] + 1, cut)];
     for (let j = 1; j < row.length; j++) {

@@ -44,7 +44,7 @@ export interface Follow {
   readonly empty: boolean;
 }
 
-/** Those that were worked out, whole: whoever tests by a program soon marks by it, too. */
+/** The positions of programs that were worked out before: whoever tests by a program soon marks by it, too. */
 const known = new WeakMap<Program, Positions>();
 
 /** Offsets that fewer readers than this share are told by groups. */
@@ -92,7 +92,7 @@ export class Positions {
     );
   }
 
-  /** Those of a program, with what is inside characters. */
+  /** The positions of a program, its readers of what is inside characters included. */
   static of(program: Program): Positions {
     let positions = known.get(program);
     if (!positions) known.set(program, (positions = new Positions(program)));

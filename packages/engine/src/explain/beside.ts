@@ -2,7 +2,7 @@
 import { parse, type Keyword, type NamedColumn, type Reading } from '../notation/index.js';
 import { namedColumns, Search, type Question } from '../search/index.js';
 import type { Table } from '../store/index.js';
-import type { Placed } from './keyword-text.js';
+import type { PlacedKeyword } from './keyword-text.js';
 
 export class Beside {
   /** Columns that may be seen. */
@@ -38,7 +38,7 @@ export class Beside {
   }
 
   /** Keywords that are asked to be there, of strands that bring rows in or keep them. */
-  get placed(): Placed[] {
+  get placed(): PlacedKeyword[] {
     const { strands, settings } = this.question;
     return strands.flatMap(({ verb, text, reading }, strand) =>
       verb === 'minus'

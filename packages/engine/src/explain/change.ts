@@ -2,7 +2,7 @@
 import type { Picker, Question } from '../search/index.js';
 import { fold } from '../text/index.js';
 
-export type Change =
+export type RemedyChange =
   /** Put other text in place of a stretch of a strand's. */
   | {
       readonly type: 'replace';
@@ -21,7 +21,7 @@ export type Change =
   | { readonly type: 'read as words'; readonly strand: number }
   | { readonly type: 'read as plain text'; readonly strand: number }
   | { readonly type: 'remove strand'; readonly strand: number }
-  | { readonly type: 'several'; readonly of: readonly Change[] };
+  | { readonly type: 'several'; readonly of: readonly RemedyChange[] };
 
 function withStrand(
   question: Question,
@@ -36,7 +36,7 @@ function withStrand(
 }
 
 /** The question once the change is made. What a replacement leaves at the ends of a text is taken away last, so that places stay true. */
-export function changed(question: Question, change: Change): Question {
+export function changed(question: Question, change: RemedyChange): Question {
   const done = made(question, change);
   const strands = done.strands.map((strand, i) =>
     strand.text === question.strands[i]?.text ? strand : { ...strand, text: strand.text.trim() },
@@ -60,7 +60,7 @@ export function askedBy(question: Question): string {
   });
 }
 
-function made(question: Question, change: Change): Question {
+function made(question: Question, change: RemedyChange): Question {
   switch (change.type) {
     case 'replace': {
       const { strand, start, end, text } = change;
@@ -94,10 +94,10 @@ function made(question: Question, change: Change): Question {
 }
 
 /** From the end of each text to its start, and strands last and from the last one on, so that places stay true. */
-function inOrder(changes: readonly Change[]): Change[] {
-  const place = (change: Change): number =>
+function inOrder(changes: readonly RemedyChange[]): RemedyChange[] {
+  const place = (change: RemedyChange): number =>
     change.type === 'replace' ? change.start : change.type === 'remove strand' ? -2 - change.strand : -1;
-  const last = (change: Change): number => (change.type === 'remove strand' ? 1 : 0);
+  const last = (change: RemedyChange): number => (change.type === 'remove strand' ? 1 : 0);
   return [...changes].sort((a, b) => last(a) - last(b) || (last(a) === 1 ? place(a) - place(b) : place(b) - place(a)));
 }
 

@@ -11,8 +11,8 @@ import { finished } from '../steps.js';
 import type { Table } from '../store/index.js';
 import { fold } from '../text/index.js';
 import { Beside } from './beside.js';
-import { changed, type Change } from './change.js';
-import type { Placed } from './keyword-text.js';
+import { changed, type RemedyChange } from './change.js';
+import type { PlacedKeyword } from './keyword-text.js';
 import { Missing } from './missing.js';
 import { chosen, sameKeyword, type Offer, type Reason, type ReasonKind } from './reason.js';
 
@@ -43,7 +43,7 @@ class Explainer {
   /** @returns reasons, most useful first; a step before each search, so that the caller can stop in between */
   *steps(): Generator<void> {
     const { placed, question } = this.beside;
-    const found: Placed[] = [];
+    const found: PlacedKeyword[] = [];
     for (const one of placed) {
       yield;
       const { reading } = question.strands[one.strand];
@@ -67,7 +67,7 @@ class Explainer {
         yield;
         // All of the item goes, not only the part of it that could not be read.
         const item = keywords.find((keyword) => keyword.start <= start && keyword.end >= end);
-        const change: Change = {
+        const change: RemedyChange = {
           type: 'replace',
           strand,
           start: item?.start ?? start,
@@ -117,14 +117,14 @@ class Explainer {
   }
 
   /** Of several keywords: leave out the one without which most rows are left. */
-  private *explainDropping(placed: readonly Placed[], found: readonly Placed[]): Generator<void> {
+  private *explainDropping(placed: readonly PlacedKeyword[], found: readonly PlacedKeyword[]): Generator<void> {
     if (placed.length < 2) return;
     let best: Reason | undefined;
     // Where some keyword is in no row, it is that one that is to go.
     for (const one of found.length === placed.length ? found : placed.filter((keyword) => !found.includes(keyword))) {
       yield;
       const { keyword, strand } = one;
-      const change: Change = { type: 'replace', strand, start: keyword.start, end: keyword.end, text: '' };
+      const change: RemedyChange = { type: 'replace', strand, start: keyword.start, end: keyword.end, text: '' };
       const rows = this.beside.rowsOf(changed(this.beside.question, change));
       // Each is found, so that they are not in one row is true.
       if (rows > (best?.rows ?? 0))
@@ -165,7 +165,7 @@ class Explainer {
   }
 
   private offerTogether(offers: readonly Offer[]): number {
-    const change: Change = { type: 'several', of: offers.map((offer) => offer.change) };
+    const change: RemedyChange = { type: 'several', of: offers.map((offer) => offer.change) };
     const rows = this.beside.rowsOf(changed(this.beside.question, change));
     const text = offers.map(({ kind }) => kind).join(', ');
     const columns = offers.flatMap((offer) => offer.columns ?? []);

@@ -2,7 +2,7 @@
 import type { Keyword, Reading } from '../notation/index.js';
 
 /** A keyword that is asked to be there. */
-export interface Placed {
+export interface PlacedKeyword {
   readonly keyword: Keyword;
   readonly strand: number;
 }

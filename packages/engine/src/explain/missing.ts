@@ -1,8 +1,8 @@
 /** Keywords that are in no row: as they may have been meant, and where they are. */
 import type { Keyword } from '../notation/index.js';
 import { hitColumns, type Beside } from './beside.js';
-import type { Change } from './change.js';
-import { bareOf, quoted, type Bare, type Placed } from './keyword-text.js';
+import type { RemedyChange } from './change.js';
+import { bareOf, quoted, type Bare, type PlacedKeyword } from './keyword-text.js';
 import { nearSpellings } from './near-spellings.js';
 import type { Offer } from './reason.js';
 import { sameLetters } from './without-signs.js';
@@ -18,7 +18,7 @@ export class Missing {
   ) {}
 
   /** A keyword that is in no row, or only in rows of columns that are not threaded. */
-  *keyword({ keyword, strand }: Placed): Generator<void> {
+  *keyword({ keyword, strand }: PlacedKeyword): Generator<void> {
     const { threaded, strands } = this.beside.question;
     const { text } = keyword;
     const { reading } = strands[strand];
@@ -28,7 +28,7 @@ export class Missing {
       const columns = hitColumns(elsewhere, others).sort((a, b) => b.rows - a.rows);
       if (columns.length > 0) {
         yield;
-        const change: Change = { type: 'thread', columns: columns.map(({ column }) => column) };
+        const change: RemedyChange = { type: 'thread', columns: columns.map(({ column }) => column) };
         this.offer({ kind: 'other columns', change, keyword: text, strand, found: elsewhere.matched, columns });
         return;
       }
@@ -51,7 +51,7 @@ export class Missing {
       const found = this.beside.alone(offered, 'plain text', scope).matched;
       if (found === 0) continue;
       const put = quoted(offered, reading);
-      const change: Change = { type: 'replace', strand, start: bare.start, end: bare.end, text: put };
+      const change: RemedyChange = { type: 'replace', strand, start: bare.start, end: bare.end, text: put };
       this.offer({ kind, change, keyword: text, strand, text: offered, found });
       if (kind === 'signs') signs = true;
     }
@@ -59,7 +59,7 @@ export class Missing {
   }
 
   /** A code typed with spaces in it: keywords side by side that are one in the table. */
-  *spaces(placed: readonly Placed[]): Generator<void> {
+  *spaces(placed: readonly PlacedKeyword[]): Generator<void> {
     const { threaded, strands } = this.beside.question;
     const tried = placed.length > 2 ? [[0, placed.length - 1]] : [];
     for (let i = 0; i + 1 < placed.length; i++) tried.push([i, i + 1]);
@@ -72,7 +72,7 @@ export class Missing {
       yield;
       for (const { text } of yield* sameLetters(this.beside.table, threaded, typed, 1)) {
         const found = this.beside.alone(text, 'plain text', threaded).matched;
-        const change: Change = {
+        const change: RemedyChange = {
           type: 'replace',
           strand: first.strand,
           start: first.keyword.start,
@@ -92,7 +92,7 @@ export class Missing {
       const text = this.beside.asWritten(folded, others);
       const found = this.beside.alone(text, 'plain text', others);
       const columns = hitColumns(found, others);
-      const change: Change = {
+      const change: RemedyChange = {
         type: 'several',
         of: [
           { type: 'replace', strand, start: bare.start, end: bare.end, text: quoted(text, reading) },

@@ -1,6 +1,6 @@
 /** What stands in the way of an answer, and the change to the question that takes it away. */
 import type { Question } from '../search/index.js';
-import { askedBy, changed, type Change } from './change.js';
+import { askedBy, changed, type RemedyChange } from './change.js';
 
 /** The most useful first. */
 const KINDS = [
@@ -23,7 +23,7 @@ export type ReasonKind = (typeof KINDS)[number];
 
 export interface Reason {
   readonly kind: ReasonKind;
-  readonly change: Change;
+  readonly change: RemedyChange;
   /** Rows on show once the change is made; never 0. */
   readonly rows: number;
   /** The keyword it is about, as typed. */

@@ -5,7 +5,7 @@ import { comparison, range, valued, type Comparison } from './values.js';
 import { QUOTE, templateOf, textOf, type Sign, type WordsScanner } from './words-scanner.js';
 
 /** The column that terms are asked of. */
-export interface Scope {
+export interface ColumnScope {
   readonly index: number;
   readonly column: NamedColumn;
 }
@@ -29,7 +29,7 @@ export class TermReader {
    * @param start where its item begins
    * @returns undefined if it asks nothing
    */
-  term(start: number, scope: Scope | undefined): Node | undefined {
+  term(start: number, scope: ColumnScope | undefined): Node | undefined {
     const { scanner } = this;
     const ranged = scope && this.range(start, scope);
     if (ranged) return ranged;
@@ -42,7 +42,7 @@ export class TermReader {
   }
 
   /** Reads what a column is compared with, the sign being read. @returns undefined if that is nothing */
-  compare(start: number, scope: Scope, sign: Comparison): Node | undefined {
+  compare(start: number, scope: ColumnScope, sign: Comparison): Node | undefined {
     const from = this.scanner.at;
     if (sign !== '<>') return this.compared(start, scope, sign, from);
     this.negations++;
@@ -52,13 +52,13 @@ export class TermReader {
   }
 
   /** The term that a word says. */
-  word(start: number, signs: readonly Sign[], where: Where, scope: Scope | undefined): Node {
+  word(start: number, signs: readonly Sign[], where: Where, scope: ColumnScope | undefined): Node {
     const wild = signs.some(({ text, escaped }) => !escaped && (text === '*' || text === '?'));
     if (!wild) return this.hit(start, { type: 'text', text: textOf(signs), where }, scope);
     return this.hit(start, { type: 'wildcard', template: templateOf(signs), where }, scope);
   }
 
-  private compared(start: number, scope: Scope, sign: Exclude<Comparison, '<>'>, from: number): Node | undefined {
+  private compared(start: number, scope: ColumnScope, sign: Exclude<Comparison, '<>'>, from: number): Node | undefined {
     const { scanner } = this;
     const phrase = scanner.sign() === QUOTE;
     const signs = scanner.atBreak || phrase ? [] : scanner.word(false);
@@ -72,7 +72,7 @@ export class TermReader {
     return this.valued(start, scope, comparison(scope.column, sign, value), value, from);
   }
 
-  private valued(start: number, scope: Scope, term: Term | undefined, value: string, from: number): Node {
+  private valued(start: number, scope: ColumnScope, term: Term | undefined, value: string, from: number): Node {
     if (!term) {
       const kind = scope.column.kind === 'date' ? 'a date' : 'a number';
       const example = scope.column.example?.();
@@ -83,7 +83,7 @@ export class TermReader {
     return this.hit(start, term ?? { type: 'nothing' }, scope);
   }
 
-  private phrase(start: number, where: Where, scope: Scope | undefined): Node | undefined {
+  private phrase(start: number, where: Where, scope: ColumnScope | undefined): Node | undefined {
     const { scanner } = this;
     const text = scanner.phrase();
     if (text.trim() !== '') return this.hit(start, { type: 'text', text, where }, scope);
@@ -92,7 +92,7 @@ export class TermReader {
   }
 
   /** A word after `~` or `=`. */
-  private signed(start: number, scope: Scope | undefined): Node | undefined {
+  private signed(start: number, scope: ColumnScope | undefined): Node | undefined {
     const { scanner } = this;
     const sign = scanner.text[scanner.at++];
     if (sign === '=' && scanner.sign() === QUOTE) return this.phrase(start, 'whole cell', scope);
@@ -105,7 +105,7 @@ export class TermReader {
     return this.hit(start, { type: 'near', word: textOf(signs) }, scope);
   }
 
-  private pattern(start: number, scope: Scope | undefined): Node | undefined {
+  private pattern(start: number, scope: ColumnScope | undefined): Node | undefined {
     const { scanner } = this;
     const { text } = scanner;
     const from = ++scanner.at;
@@ -128,7 +128,7 @@ export class TermReader {
   }
 
   /** `low..high` within a scope. Leaves the place as it was if there is none here. */
-  private range(start: number, scope: Scope): Node | undefined {
+  private range(start: number, scope: ColumnScope): Node | undefined {
     const { scanner } = this;
     const begin = scanner.at;
     const noticed = scanner.notices.length;
@@ -149,7 +149,7 @@ export class TermReader {
     return this.valued(start, scope, range(scope.column, low, high), value, begin);
   }
 
-  private hit(start: number, term: Term, scope: Scope | undefined): Node {
+  private hit(start: number, term: Term, scope: ColumnScope | undefined): Node {
     const { at, text } = this.scanner;
     const number = this.negations > 0 ? 0 : ++this.drawn;
     this.keywords.push({ number, text: text.slice(start, at), start, end: at });

@@ -12,7 +12,7 @@
 import { columnNamed, type NamedColumn } from './columns.js';
 import type { Keyword, Node, Notice, Settings } from './tree.js';
 import { DASH, WordsScanner } from './words-scanner.js';
-import { TermReader, type Scope } from './words-terms.js';
+import { TermReader, type ColumnScope } from './words-terms.js';
 
 /** A choice that is being read: the whole text, or what stands in a pair of brackets. */
 interface Level {
@@ -25,7 +25,7 @@ interface Level {
   /** The item was asked to be absent. */
   readonly negated: boolean;
   /** The scope outside of the brackets. */
-  readonly scope: Scope | undefined;
+  readonly scope: ColumnScope | undefined;
 }
 
 /** What asks for what some people write in capitals. */
@@ -39,7 +39,7 @@ export class WordsParser {
   private readonly scanner: WordsScanner;
   private readonly terms: TermReader;
   private readonly levels: Level[] = [];
-  private scope: Scope | undefined;
+  private scope: ColumnScope | undefined;
 
   constructor(
     text: string,
@@ -77,7 +77,7 @@ export class WordsParser {
     }
   }
 
-  private open(bracket: number, negated: boolean, scope: Scope | undefined): void {
+  private open(bracket: number, negated: boolean, scope: ColumnScope | undefined): void {
     this.levels.push({ ways: [], asked: [], absent: [], bracket, negated, scope });
     this.scanner.depth = this.levels.length - 1;
   }

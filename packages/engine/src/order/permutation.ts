@@ -1,6 +1,6 @@
 /** The rows of a table in a sorted order: slots, first to last. Stable, several levels, blanks last both ways. */
 import { hasBit, type Bits, type Table } from '../store/index.js';
-import { Positions } from './positions.js';
+import { BlockedOrder } from './positions.js';
 import { LAST, placeOf, ranksOf, SPARE, type Ranks } from './ranks.js';
 
 export interface SortLevel {
@@ -70,7 +70,7 @@ class Permutation {
   slots: Uint32Array = new Uint32Array(0);
   /** What `slots` is the beginning of: there is room for some rows more. */
   private room: Uint32Array = this.slots;
-  private builtPositions: Positions | undefined;
+  private builtPositions: BlockedOrder | undefined;
   private version = -1;
   private structure = -1;
 
@@ -95,8 +95,8 @@ class Permutation {
     return this.positions.of(slot);
   }
 
-  private get positions(): Positions {
-    return (this.builtPositions ??= new Positions(this.slots, this.table.slotStarts.at(-1)! + SPARE));
+  private get positions(): BlockedOrder {
+    return (this.builtPositions ??= new BlockedOrder(this.slots, this.table.slotStarts.at(-1)! + SPARE));
   }
 
   private make(ranks: readonly Ranks[]): void {

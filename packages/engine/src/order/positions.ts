@@ -7,7 +7,7 @@ import { firstAtLeast } from '../store/index.js';
 /** Slots in a block at first. */
 const BLOCK = 4_096;
 
-export class Positions {
+export class BlockedOrder {
   private readonly blocks: Uint16Array;
   private readonly within: Uint16Array;
   /** Places at which the blocks begin, and at which the last one ends. */

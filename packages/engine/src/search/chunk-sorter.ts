@@ -28,13 +28,13 @@ const SAID_SHORT = SAID.map((sort) => ((sort & Said.leads) !== 0 ? Said.open : s
 let gathered = wholeBytes(0);
 
 /** What a sorting finds of chunks: of those that segments share, and of the segment's own if they were looked at. */
-export interface Found {
+export interface SortsFound {
   readonly shared: Sorted;
   readonly own: Sorted | undefined;
 }
 
 /** Chunks of one pool, at places of the holders. */
-interface Part {
+interface PoolSorts {
   readonly sorted: Sorted;
   /** Number of the pool's first chunk. */
   readonly first: number;
@@ -43,12 +43,12 @@ interface Part {
 }
 
 /** Whether each of the last chunks comes in one value: those of a segment alone mostly do. */
-function comeOnce({ starts, values }: ChunkHolders, { from, to }: Part): boolean {
+function comeOnce({ starts, values }: ChunkHolders, { from, to }: PoolSorts): boolean {
   return values.length - starts[from] === to - from;
 }
 
 /** How many chunks in the values heed what others lead to. */
-function countHeeding(holders: ChunkHolders, part: Part): number {
+function countHeeding(holders: ChunkHolders, part: PoolSorts): number {
   const { chunks, starts } = holders;
   const { sorted, first, from, to } = part;
   const { sorts, heeding } = sorted;
@@ -90,7 +90,7 @@ function tellOf(
 }
 
 /** Adds what chunks say to the values that they come in. */
-function gather(holders: ChunkHolders, part: Part, said: Uint8Array, told: WholeBytes): void {
+function gather(holders: ChunkHolders, part: PoolSorts, said: Uint8Array, told: WholeBytes): void {
   const { chunks, starts, laters, values } = holders;
   const { sorted, first, from, to } = part;
   const { sorts, noted } = sorted;
@@ -132,7 +132,7 @@ export class ChunkSorter {
    * @param worth it is not worth while to read more chunks of the segment alone: then values with such a chunk may have to be read
    * @returns undefined if that could not be told; `asked` is then as it was
    */
-  sort(chunks: Chunks, asked: WholeBytes, worth: number): Found | undefined {
+  sort(chunks: Chunks, asked: WholeBytes, worth: number): SortsFound | undefined {
     const { sorts } = this;
     const shared = this.sharedOf(chunks.shared.pool);
     const ours = sorts.of(chunks.own, worth);
@@ -156,7 +156,7 @@ export class ChunkSorter {
   private gather(chunks: Chunks, shared: Sorted, ours: Sorted | undefined, told: WholeBytes): void {
     const { holders, own } = chunks;
     const { starts, values, firstOwn, chunks: numbers } = holders;
-    const parts: Part[] = [{ sorted: shared, first: 0, from: 0, to: firstOwn }];
+    const parts: PoolSorts[] = [{ sorted: shared, first: 0, from: 0, to: firstOwn }];
     if (ours) parts.push({ sorted: ours, first: SHARED_CHUNKS, from: firstOwn, to: numbers.length });
     const heeding = parts.reduce((sum, part) => sum + countHeeding(holders, part), 0);
     const said = this.sorts.tellsHeed && heeding * FEW_HEED < values.length ? SAID : SAID_SHORT;

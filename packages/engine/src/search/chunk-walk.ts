@@ -7,7 +7,7 @@ import { Dfa } from '../automaton/index.js';
 import { FACE_BREAK_CHUNK, type Chunks, type WholeBytes, wordsOf } from '../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk, readPool } from './chunk-reading.js';
 import { ChunkMemory, FIRST } from './chunk-memory.js';
-import { ChunkSorter, type Found } from './chunk-sorter.js';
+import { ChunkSorter, type SortsFound } from './chunk-sorter.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
 
 /** What becomes of a value by the state at its end; what is not known is still asked. */
@@ -76,7 +76,7 @@ export class ChunkWalk {
    * @param many how many are asked
    * @returns what was found of them, if they were asked, and how many values are still to be asked
    */
-  private sortFirst(chunks: Chunks, asked: WholeBytes, many: number): { found?: Found | undefined; left: number } {
+  private sortFirst(chunks: Chunks, asked: WholeBytes, many: number): { found?: SortsFound | undefined; left: number } {
     if (many < FEW_VALUES || chunks.holders.parted) return { left: many };
     if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
     if (!this.sorter.valid) return { left: many };
@@ -85,7 +85,7 @@ export class ChunkWalk {
   }
 
   /** @param left values that are still to be read */
-  private learnFound(chunks: Chunks, found: Found | undefined, left: number): void {
+  private learnFound(chunks: Chunks, found: SortsFound | undefined, left: number): void {
     const { known } = this;
     if (found) known.takeShared(found.shared);
     if (chunks.own.size > left) return;

@@ -26,7 +26,7 @@ import { judgeEach, type Matcher } from './matcher.js';
 const REMEMBERED = 24;
 
 /** Rows that hit a matcher, as of a version of the segment. */
-interface Answer {
+interface RememberedHits {
   readonly rows: Bits | undefined;
   readonly version: number;
 }
@@ -34,8 +34,8 @@ interface Answer {
 /** What one column of a segment was asked lately. The last answer stands apart, since it is asked for again at once. */
 interface Memory {
   key: string;
-  last: Answer;
-  readonly answers: Map<string, Answer>;
+  last: RememberedHits;
+  readonly answers: Map<string, RememberedHits>;
 }
 
 const memories = new WeakMap<Segment, Memory[]>();
@@ -46,7 +46,7 @@ function memoryOf(segment: Segment, column: number): Memory {
   return (columns[column] ??= { key: '', last: { rows: undefined, version: -1 }, answers: new Map() });
 }
 
-/** Whether a row's cell hits. */
+/** Tells whether a row's cell hits. */
 type TestRow = (row: number, cell: Cell) => boolean;
 
 /**
@@ -58,7 +58,7 @@ export function rememberedHits(
   column: number,
   matcher: Matcher,
   test: TestRow = (_, cell) => matcher.test(cell),
-): Answer | undefined {
+): RememberedHits | undefined {
   const memory = memoryOf(segment, column);
   const { key } = matcher;
   const answer = memory.key === key ? memory.last : memory.answers.get(key);
@@ -71,7 +71,12 @@ export function rememberedHits(
   return now;
 }
 
-function mended({ rows, version }: Answer, segment: Segment, column: number, test: TestRow): Answer | undefined {
+function mended(
+  { rows, version }: RememberedHits,
+  segment: Segment,
+  column: number,
+  test: TestRow,
+): RememberedHits | undefined {
   const { changes } = segment;
   const changed = changes.since(version);
   if (!changed) return undefined;
@@ -99,7 +104,7 @@ function remember(segment: Segment, column: number, { key }: Matcher, rows: Bits
 function rowsOfBeginning(segment: Segment, column: number, { key, growth }: Matcher): Bits | undefined {
   if (!growth) return undefined;
   let longest = growth.from - 1;
-  let best: Answer | undefined;
+  let best: RememberedHits | undefined;
   for (const [earlier, answer] of memoryOf(segment, column).answers) {
     if (earlier.length <= longest || answer.version !== segment.changes.version || !key.startsWith(earlier)) continue;
     longest = earlier.length;
@@ -150,7 +155,7 @@ interface Stopped {
   readonly judging: Judging;
   /** What the index has answered, once it has. */
   indexed?: { readonly rows: Bits | undefined };
-  /** Whether the cells hit that the index knows nothing of, as far as they were asked, by row. */
+  /** The cells that the index knows nothing of and that were asked by themselves, by row: whether they hit. */
   readonly stale: Map<number, boolean>;
 }
 

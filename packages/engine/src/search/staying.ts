@@ -19,7 +19,7 @@ export interface StayingRow extends RowOnShow {
   readonly left: boolean;
 }
 
-interface Placed {
+interface PlacedRow {
   readonly slot: number;
   /** In the list with the rows that stay. */
   index: number;
@@ -28,7 +28,7 @@ interface Placed {
 }
 
 export class Staying {
-  private readonly stays: readonly Placed[];
+  private readonly stays: readonly PlacedRow[];
   /** Places of staying rows in the view's own list, rising. */
   private readonly bases: readonly number[];
   /** Rows in the list. */
@@ -40,7 +40,7 @@ export class Staying {
   ) {
     const { table, shown } = view.search;
     const seen = new Set<number>();
-    const placed: Placed[] = [];
+    const placed: PlacedRow[] = [];
     for (const { id, index, moves } of stays) {
       const slot = table.slotOf(id);
       if (slot === undefined || seen.has(slot)) continue;
@@ -89,7 +89,7 @@ export class Staying {
   /** Rows from place `offset` of the list on. */
   rows(offset: number, limit: number): StayingRow[] {
     const end = Math.min(this.shown, offset + limit);
-    const wanted: (Placed | number)[] = [];
+    const wanted: (PlacedRow | number)[] = [];
     let next = this.stays.findIndex(({ index }) => index >= offset);
     if (next < 0) next = this.stays.length;
     for (let at = offset; at < end; at++) {

@@ -21,7 +21,7 @@ export interface Changed {
 }
 
 /** Segments of a table, of which those that are to change are copied first. */
-class Copies {
+class SegmentCopies {
   readonly segments: Segment[];
   private readonly copied = new Set<number>();
 
@@ -63,7 +63,7 @@ export function* cellsChangedBeside(
   column: number,
   cells: readonly { readonly segment: number; readonly row: number; readonly text: string }[],
 ): Generator<void, readonly Segment[]> {
-  const copies = new Copies([...before]);
+  const copies = new SegmentCopies([...before]);
   let done = 0;
   for (const { segment, row, text } of cells) {
     if (++done % A_STEP === 0) yield;
@@ -95,7 +95,7 @@ export function* changedBeside(
   filled: (cells: readonly string[]) => readonly string[],
   make: (rows: readonly Row[]) => Steps<Segment>,
 ): Generator<void, Changed> {
-  const copies = new Copies(before);
+  const copies = new SegmentCopies(before);
   const rows: { segment: number; row: number }[] = [];
   const added: Row[] = [];
   let done = 0;

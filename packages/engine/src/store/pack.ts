@@ -15,7 +15,7 @@ declare class TextDecoder {
   decode(bytes: Uint8Array): string;
 }
 
-type Numbers = Uint8Array | Uint16Array | Uint32Array | Int32Array | Float64Array;
+type PackedNumbers = Uint8Array | Uint16Array | Uint32Array | Int32Array | Float64Array;
 
 const ALIGNED = 8;
 /** How a text is encoded: UTF-8, or its UTF-16 units where it has half a pair, which UTF-8 cannot say. */
@@ -24,7 +24,7 @@ const [UTF_8, UNITS] = [1, 2];
 /** What is read is not what was written. */
 export class NotAPack extends Error {}
 
-function bytesOf(numbers: Numbers): Uint8Array {
+function bytesOf(numbers: PackedNumbers): Uint8Array {
   return new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength);
 }
 
@@ -35,7 +35,7 @@ export class PackWriter {
   private readonly encoder = new TextEncoder();
 
   /** @param copied for what may change before it is on the disk */
-  numbers(numbers: Numbers, copied = false): void {
+  numbers(numbers: PackedNumbers, copied = false): void {
     this.head(numbers.byteLength, 0);
     const bytes = bytesOf(numbers);
     if (numbers.byteLength > 0) this.numberParts.push(copied ? bytes.slice() : bytes);

@@ -3,8 +3,8 @@
  */
 import Papa from 'papaparse';
 import type { FileChoices } from '@usual-needle/contract';
-import { columnNames, numberedNames, RowMender, type Batch, type Row } from '../mend.js';
-import type { Notice } from '../notes.js';
+import { columnNames, numberedNames, RowMender, type Batch, type FileRow } from '../mend.js';
+import type { TakeNote } from '../notes.js';
 import { FileProblem } from '../problem.js';
 import { looksLikeHeader } from '../header.js';
 import { delimiterOf } from './delimiter.js';
@@ -13,7 +13,7 @@ import { RecordReader, type Block } from './records.js';
 /** What can be said of a file as CSV. */
 export interface CsvOptions {
   readonly choices?: FileChoices;
-  readonly notice?: Notice;
+  readonly notice?: TakeNote;
   /** Rows in a batch, at most. */
   readonly batch?: number;
 }
@@ -29,7 +29,7 @@ export interface CsvTable {
 const HEAD = 256 * 1024;
 const BATCH = 2_000;
 
-function cellsOf(text: string, delimiter: string): Row[] {
+function cellsOf(text: string, delimiter: string): FileRow[] {
   const parser = new Papa.Parser({ delimiter, newline: '\n', quoteChar: '"' });
   const { data } = parser.parse(text, 0, false) as Papa.ParseResult<string[]>;
   // After the last line end nothing comes, which is read as a row of nothing.

@@ -5,13 +5,13 @@
 import { TokenParser, Tokenizer, TokenType } from '@streamparser/json';
 import { LIMITS, type FileChoices } from '@usual-needle/contract';
 import { looksLikeHeader } from '../header.js';
-import { columnNames, numberedNames, padded, RowMender, type Batch, type Row } from '../mend.js';
-import { shortened, type Notice } from '../notes.js';
+import { columnNames, numberedNames, padded, RowMender, type Batch, type FileRow } from '../mend.js';
+import { shortened, type TakeNote } from '../notes.js';
 import { FileProblem } from '../problem.js';
 
 export interface JsonOptions {
   readonly choices?: FileChoices;
-  readonly notice?: Notice;
+  readonly notice?: TakeNote;
 }
 
 export interface JsonTable {
@@ -211,7 +211,7 @@ export async function readJson(
   const what = lines ? 'Line' : 'Row';
   const columns: string[] = [];
   const places = new Map<string, number>();
-  const objectRow = (element: Readonly<Record<string, unknown>>, line: number): Row => {
+  const objectRow = (element: Readonly<Record<string, unknown>>, line: number): FileRow => {
     const row: string[] = [];
     for (const key of Object.keys(element)) {
       const name = key.slice(NAMED.length);
@@ -227,7 +227,7 @@ export async function readJson(
     }
     return Array.from(row, (cell) => cell ?? '');
   };
-  const rowOf = ({ value, line }: { value: unknown; line: number }): Row => {
+  const rowOf = ({ value, line }: { value: unknown; line: number }): FileRow => {
     if (typeof value !== 'object' || value === null || value instanceof RawNumber)
       throw new FileProblem(`${what} ${line} is neither an object nor an array.`, line);
     if (Array.isArray(value) !== ofArrays)

@@ -1,7 +1,7 @@
 /** From bytes to text, chunk by chunk, in the encoding that they are in. */
 import type { Encoding, FileChoices } from '@usual-needle/contract';
 import { joined } from '../bytes.js';
-import type { Notice } from '../notes.js';
+import type { TakeNote } from '../notes.js';
 import { FileProblem } from '../problem.js';
 
 declare class TextDecoder {
@@ -80,7 +80,7 @@ export class Decoder {
   constructor(
     head: Uint8Array,
     private readonly choices: FileChoices,
-    private readonly notice?: Notice,
+    private readonly notice?: TakeNote,
   ) {
     const known = choices.encoding ?? markedEncoding(head);
     this.encoding = known ?? 'utf-8';

@@ -2,7 +2,7 @@
 import type { FileChoices } from '@usual-needle/contract';
 import { looksLikeHeader } from '../header.js';
 import { columnNames, numberedNames, padded, RowMender, type Batch } from '../mend.js';
-import type { Notice } from '../notes.js';
+import type { TakeNote } from '../notes.js';
 import { Pauses } from '../pauses.js';
 import { FileProblem } from '../problem.js';
 import { Archive } from './archive.js';
@@ -26,7 +26,7 @@ const BATCH_LETTERS = 1024 * 1024;
 const FIRST = 20;
 
 /** @throws FileProblem */
-export async function readWorkbook(bytes: Uint8Array, choices: FileChoices, notice?: Notice): Promise<WorkbookTable> {
+export async function readWorkbook(bytes: Uint8Array, choices: FileChoices, notice?: TakeNote): Promise<WorkbookTable> {
   const archive = await Archive.open(bytes);
   const isXlsx = archive.names.includes('xl/workbook.xml');
   if (!isXlsx && !archive.names.includes('content.xml'))

@@ -12,7 +12,7 @@ export interface RowNow {
   readonly version: number;
 }
 
-export interface Plan {
+export interface EditPlan {
   readonly rowChanges: readonly RowChange[];
   /** Cells and rows that somebody else changed; `who` and `at` are not known here. */
   readonly clashes: readonly Clash[];
@@ -56,7 +56,7 @@ export function planEdit(
   width: number,
   now: ReadonlyMap<number, RowNow>,
   next: number,
-): Plan {
+): EditPlan {
   const rowChanges: RowChange[] = [];
   const clashes: Clash[] = [];
   for (const [id, asked] of rows) {

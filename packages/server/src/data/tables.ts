@@ -182,6 +182,27 @@ export class Tables {
     return all;
   }
 
+  /**
+   * The rows that somebody removed, as they were then. Not told are those that a file no longer had, those that an undoing took
+   * away, and those that had been added here: of them no file has said anything.
+   */
+  async *removedHere(tableId: number): AsyncGenerator<readonly string[]> {
+    const byHand = sql`${changes.kind} not in ('brought in', 'refreshed', 'undone')`;
+    const some = sql`coalesce((${changes.counts}->>'removed')::int, 1) + coalesce((${changes.counts}->>'added')::int, 1) > 0`;
+    const found = await this.db
+      .select({ tableId: changes.tableId, number: changes.number, pieces: changes.pieces })
+      .from(changes)
+      .where(and(eq(changes.tableId, tableId), byHand, some))
+      .orderBy(asc(changes.number));
+    const addedHere = new Set<number>();
+    for (const { number } of found) {
+      const [change] = await this.changes(tableId, number - 1, 1);
+      for (const { id, before, after } of change.rowChanges ?? [])
+        if (before === null) addedHere.add(id);
+        else if (after === null && !addedHere.has(id)) yield before;
+    }
+  }
+
   /** When a change was made, to the microsecond; undefined if there is none of that number. */
   async timeOf(tableId: number, number: number): Promise<string | undefined> {
     const [found] = await this.db

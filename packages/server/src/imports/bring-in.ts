@@ -29,7 +29,7 @@ export interface Searching {
 }
 
 /** A file as it is to be read. */
-export interface Incoming {
+export interface IncomingFile {
   readonly bytes: Bytes;
   readonly choices: FileChoices;
   readonly hints: Hints;
@@ -49,7 +49,7 @@ export async function bringIn(
   bringIns: BringIns,
   searching: Searching,
   name: string,
-  { bytes, choices, hints }: Incoming,
+  { bytes, choices, hints }: IncomingFile,
 ): Promise<TableSummary> {
   const file = await readFile(bytes, { choices, hints });
   const finder = new KindFinder(file.columns.length);

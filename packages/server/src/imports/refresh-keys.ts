@@ -22,6 +22,8 @@ export class Keys {
   private readonly seen = new Map<string, number>();
   /** Keys that tell no row, where such rows are left as they are. */
   private readonly dropped = new Set<string>();
+  /** Keys of rows that were removed here. Without keys nothing tells which row of a file one was. */
+  private readonly removed = new Set<string>();
   private readonly counts = { file: 0, table: 0 };
   private readonly rows: UnclearRow[] = [];
   private place = 0;
@@ -85,6 +87,16 @@ export class Keys {
 
   isDropped(key: string): boolean {
     return this.dropped.has(key);
+  }
+
+  /** A row that was removed here, as it was then. */
+  wasRemoved(cells: readonly string[]): void {
+    if (this.places.length > 0 && !this.isBlank(cells)) this.removed.add(this.keyOf(cells));
+  }
+
+  /** Whether a key is that of a row that was removed here. */
+  isRemoved(key: string): boolean {
+    return this.removed.has(key);
   }
 
   /** What tells a row, in words. */

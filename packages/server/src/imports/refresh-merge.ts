@@ -17,12 +17,13 @@ export interface RefreshBy {
   /** `row:column` of each clash for which the other one is taken. */
   readonly except: ReadonlySet<string>;
   readonly unclear: RefreshQuery['unclear'];
+  readonly removed: RefreshQuery['removed'];
   /** Nothing is refused that can be shown. */
   readonly preview: boolean;
 }
 
 /** Cells were changed here and in the file, and that is to be refused. */
-export class Clashing extends Error {
+export class ClashesRefused extends Error {
   constructor(
     readonly count: number,
     readonly clashes: readonly RefreshClash[],
@@ -87,9 +88,9 @@ export class Merging {
     return taken;
   }
 
-  /** @throws Clashing where clashes are refused, and there are some */
+  /** @throws ClashesRefused where clashes are refused, and there are some */
   done(): void {
     if (!this.by.preview && this.by.clashes === 'refuse' && this.clashing > 0)
-      throw new Clashing(this.clashing, this.clashes);
+      throw new ClashesRefused(this.clashing, this.clashes);
   }
 }

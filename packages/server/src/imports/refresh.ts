@@ -18,7 +18,7 @@ import type { RowEdit } from '../data/changes.js';
 import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { readSaid, type Said } from '../data/said.js';
 import type { Tables } from '../data/tables.js';
-import type { Incoming } from './bring-in.js';
+import type { IncomingFile } from './bring-in.js';
 import { inTurns } from './in-turns.js';
 import { Keys } from './refresh-keys.js';
 import { keyPlaces, placesOf, remembered } from './refresh-columns.js';
@@ -31,7 +31,7 @@ const BATCH = 2_000;
 /** Letters of one preview: few rows may be long. */
 const SHOWN_LETTERS = 2 * 1024 * 1024;
 
-export { Clashing, type RefreshBy } from './refresh-merge.js';
+export { ClashesRefused, type RefreshBy } from './refresh-merge.js';
 
 export interface RefreshPlan {
   readonly edits: readonly RowEdit[];
@@ -53,7 +53,7 @@ function same(a: readonly string[], b: readonly string[]): boolean {
 const sameSaid = (a: Said | null, b: Said | null): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 /** What was planned so far, by the keys of the rows, so that a row whose key comes again can be taken back. */
-class Plan {
+class PlannedRows {
   private readonly byKey = new Map<string, Planned>();
   private letters = 0;
   unchanged = 0;
@@ -91,11 +91,11 @@ function firstOf(all: readonly Planned[]): RefreshRow[] {
   });
 }
 
-/** @throws FileProblem for a file that cannot be read, or for keys that do not tell rows where that is to be refused; Clashing */
+/** @throws FileProblem for a file that cannot be read, or for keys that do not tell rows where that is to be refused; ClashesRefused */
 export async function planRefresh(
   tables: Tables,
   table: TableSummary,
-  { bytes, choices, hints }: Incoming,
+  { bytes, choices, hints }: IncomingFile,
   by: RefreshBy,
 ): Promise<RefreshPlan> {
   const file = await readFile(bytes, { choices, hints });
@@ -106,9 +106,11 @@ export async function planRefresh(
     if (ofTable[i] < 0) throw new FileProblem(`The file has no column “${table.columns[i].name}”, which is the key.`);
   const keys = new Keys(table, places, by.unclear);
   for await (const rows of tables.all(table.id, BATCH)) for (const row of rows) keys.here(row);
+  if (places.length > 0) for await (const cells of tables.removedHere(table.id)) keys.wasRemoved(cells);
+  let removed = 0;
   const merging = new Merging(table, ofTable, added, by);
   const finder = new KindFinder(0);
-  const plan = new Plan();
+  const plan = new PlannedRows();
   for await (const { rows, lines } of inTurns(file.batches)) {
     finder.add(rows.map((row) => added.map((i) => row[i])));
     const incoming = rows.flatMap((row, i) => {
@@ -122,6 +124,10 @@ export async function planRefresh(
       if (keys.isDropped(key)) continue;
       const old = id === undefined ? undefined : before.get(id);
       if (!old) {
+        if (keys.isRemoved(key)) {
+          removed++;
+          if (by.removed === 'stay') continue;
+        }
         const cells = merging.fresh(row);
         plan.put(key, { what: 'added', before: null, after: cells, edit: { cells } });
         continue;
@@ -173,6 +179,7 @@ export async function planRefresh(
       ),
       fresh: fresh.map(({ name }) => name),
       mended: merging.mended,
+      removed,
       clashing: merging.clashing,
       clashes: merging.clashes,
       unclear: keys.unclear((cells) => cutTo(cells)!),

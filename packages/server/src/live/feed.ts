@@ -22,21 +22,21 @@ export function eventText(event: string, data: unknown, id?: number): string {
 }
 
 /** One thing that happened. @property number of the change that it tells of, if it tells of one */
-export interface Told {
+export interface EventText {
   readonly text: string;
   readonly number?: number | undefined;
 }
 
-interface Sheet {
+interface OpenSheet {
   readonly id: number;
   readonly name: string | null;
   readonly response: ServerResponse;
   /** Nothing is told before it has been told what it missed. */
-  waiting: Told[] | undefined;
+  waiting: EventText[] | undefined;
 }
 
 export class Feed {
-  private readonly sheets = new Map<number, Set<Sheet>>();
+  private readonly sheets = new Map<number, Set<OpenSheet>>();
   private readonly gathering = new Map<number, ReturnType<typeof setTimeout>>();
   private readonly beat = setInterval(() => this.all((sheet) => this.write(sheet, ': still here\n\n')), BEAT_MS);
   private next = 1;
@@ -49,7 +49,7 @@ export class Feed {
     table: number,
     name: string | null,
     response: ServerResponse,
-    missed: () => Promise<readonly Told[]>,
+    missed: () => Promise<readonly EventText[]>,
   ): Promise<void> {
     // Whoever left before it was begun is not here, and nothing would say so later.
     if (response.destroyed || response.closed) return;
@@ -58,7 +58,7 @@ export class Feed {
       'Cache-Control': 'no-store',
       'X-Accel-Buffering': 'no',
     });
-    const sheet: Sheet = { id: this.next++, name, response, waiting: [] };
+    const sheet: OpenSheet = { id: this.next++, name, response, waiting: [] };
     const sheets = this.sheets.get(table) ?? new Set();
     this.sheets.set(table, sheets.add(sheet));
     response.on('close', () => {
@@ -98,7 +98,7 @@ export class Feed {
     return { who: sheets.slice(0, NAMED).map(({ id, name }) => ({ id, name })), count: sheets.length };
   }
 
-  private write({ response }: Sheet, text: string): void {
+  private write({ response }: OpenSheet, text: string): void {
     if (response.writableLength > UNREAD_LIMIT) response.destroy();
     else response.write(text);
   }
@@ -112,7 +112,7 @@ export class Feed {
     this.gathering.set(table, timer.unref());
   }
 
-  private all(work: (sheet: Sheet) => void): void {
+  private all(work: (sheet: OpenSheet) => void): void {
     for (const sheets of this.sheets.values()) for (const sheet of sheets) work(sheet);
   }
 

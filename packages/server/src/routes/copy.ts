@@ -8,7 +8,7 @@ const BYTE_ORDER_MARK = '\ufeff';
 const SIGNS = { comma: ',', semicolon: ';', tab: '\t' } as const;
 
 /** Cells of rows, with those of borrowed columns looked up. */
-export type Filled = (table: TableSummary, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;
+export type FillCells = (table: TableSummary, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;
 
 /**
  * The columns and rows of a table as CSV (RFC 4180), cells as they are kept, as they were after a change. Borrowed columns are in
@@ -17,7 +17,7 @@ export type Filled = (table: TableSummary, rows: readonly StoredRow[]) => Promis
 export async function* copyOf(
   tables: Tables,
   table: TableSummary,
-  filled: Filled,
+  filled: FillCells,
   { at: number = table.change, delimiter = 'comma', mark = false }: CopyQuery,
 ): AsyncGenerator<string> {
   const then = number < table.change;

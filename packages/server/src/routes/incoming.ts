@@ -2,7 +2,7 @@
 import { ENCODINGS, fileChoicesSchema, LIMITS, type Encoding, type FileChoices } from '@usual-needle/contract';
 import type { Bytes, Hints } from '@usual-needle/formats';
 import type { Context } from 'koa';
-import type { Incoming } from '../imports/bring-in.js';
+import type { IncomingFile } from '../imports/bring-in.js';
 import { HttpProblem } from './http-problem.js';
 import { bodyOf } from './validate.js';
 
@@ -16,7 +16,7 @@ function encodingOf(charset: string): Encoding | undefined {
 }
 
 /** @param how choices as JSON, from the address. @throws HttpProblem */
-export function incomingOf(ctx: Context, how: string | undefined): Incoming {
+export function incomingOf(ctx: Context, how: string | undefined): IncomingFile {
   if (Number(ctx.get('Content-Length')) > LIMITS.file)
     throw new HttpProblem(
       413,

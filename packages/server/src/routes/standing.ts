@@ -15,7 +15,7 @@ import type { Origins } from '../access/origins.js';
 import { principalOf, type Principal } from '../access/principal.js';
 import { Gathering } from '../threads/gathering.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import type { Parts } from '../threads/questions.js';
+import type { QuestionsTogether } from '../threads/questions.js';
 import { noTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
 import { problemOf } from './problems.js';
@@ -93,7 +93,7 @@ class Client {
     }
   }
 
-  private async answer(message: unknown, reply: (text: string) => void, together?: Parts): Promise<void> {
+  private async answer(message: unknown, reply: (text: string) => void, together?: QuestionsTogether): Promise<void> {
     const id = idOf(message);
     try {
       const { table, request } = question(message);

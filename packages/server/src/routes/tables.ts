@@ -48,7 +48,7 @@ import type { RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
-import { copyOf, type Filled } from './copy.js';
+import { copyOf, type FillCells } from './copy.js';
 import { dependentsOf } from './dependents.js';
 import { noChange, noTable, tableOf } from './found.js';
 import { idOf } from './ids.js';
@@ -78,7 +78,7 @@ export function tableRoutes(
 
   const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
 
-  const filled: Filled = async ({ id, columns }, rows) => {
+  const filled: FillCells = async ({ id, columns }, rows) => {
     const cells = rows.map((row) => row.cells);
     return columns.some(({ borrows }) => borrows) ? ((await threads.questions.filledCells(id, cells)) ?? cells) : cells;
   };
@@ -137,6 +137,7 @@ export function tableRoutes(
       clashes,
       except = [],
       unclear,
+      removed,
       how,
       preview,
       who,
@@ -144,11 +145,11 @@ export function tableRoutes(
     } = refreshQuery({ ...query, ...listed });
     const table = await find(ctx);
     if (on !== undefined && table.change !== on) throw clash('table');
-    const { Clashing, planRefresh } = await import('../imports/refresh.js');
+    const { ClashesRefused, planRefresh } = await import('../imports/refresh.js');
     await changes.readyToRefresh(table.id);
-    const by = { key, gone, clashes, except: new Set(except), unclear, preview };
+    const by = { key, gone, clashes, except: new Set(except), unclear, removed, preview };
     const plan = await planRefresh(tables, table, incomingOf(ctx, how), by).catch((error: unknown) => {
-      if (!(error instanceof Clashing)) throw error;
+      if (!(error instanceof ClashesRefused)) throw error;
       const told = { clashing: error.count, clashes: error.clashes };
       throw new HttpProblem(409, 'The file and the table were both changed', error.message, {}, told);
     });

@@ -1,8 +1,8 @@
 /** Questions that are put together, at the thread's end: answered side by side, and fetched as they are (see `Together`). */
 import { setImmediate } from 'node:timers/promises';
 import { Gathering } from './gathering.js';
-import type { Told } from './host-thread.js';
-import type { Answered, Question } from './together.js';
+import type { HostReply } from './host-thread.js';
+import type { Answered, TableQuestion } from './together.js';
 
 /** Under way side by side: one that takes its time holds up none of the others. */
 const SIDE_BY_SIDE = 4;
@@ -11,7 +11,7 @@ const STRETCH_MS = 8;
 /** After so long, in milliseconds, no more of them are begun: others have their turn. */
 const TURN_MS = 40;
 
-type Place = readonly [number, Told<string>];
+type Place = readonly [number, HostReply<string>];
 
 /** Those of one message. */
 class Going {
@@ -47,12 +47,12 @@ export class AnsweredTogether {
 
   /** @param now milliseconds, of whatever clock */
   constructor(
-    private readonly search: (question: Question) => Promise<Told<string>>,
+    private readonly search: (question: TableQuestion) => Promise<HostReply<string>>,
     private readonly now = () => performance.now(),
   ) {}
 
   /** @returns those that are answered first */
-  put(questions: readonly Question[]): Promise<Answered> {
+  put(questions: readonly TableQuestion[]): Promise<Answered> {
     const number = this.next++;
     const going = new Going();
     this.going.set(number, going);
@@ -68,7 +68,7 @@ export class AnsweredTogether {
     return { answered, rest: last ? undefined : number, begun: going.begun };
   }
 
-  private async answer(questions: readonly Question[], going: Going): Promise<void> {
+  private async answer(questions: readonly TableQuestion[], going: Going): Promise<void> {
     const began = this.now();
     let looked = began;
     const gathering = new Gathering<Place>((some) => going.put(some));
@@ -88,6 +88,6 @@ export class AnsweredTogether {
 }
 
 /** It fails by itself, and not the others with it. */
-function failed(error: unknown): Told<string> {
+function failed(error: unknown): HostReply<string> {
   return { ok: false, why: 'failed', message: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }

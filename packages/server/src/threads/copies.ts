@@ -12,7 +12,7 @@ const UNUSED_MS = 10 * 60_000;
 /** Copies for a while in one thread. */
 const MOST = 2;
 
-export class Copies {
+export class LentCopies {
   /** Tables that each table borrows from, or is about to. */
   private readonly lenders = new Map<number, ReadonlySet<number>>();
   /** Copies for a while, with when they were used; the one that was used last at the end. */

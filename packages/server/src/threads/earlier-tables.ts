@@ -12,7 +12,7 @@ const MOST = 4;
 const UNASKED_MS = 30 * 60_000;
 
 /** What a search thread does for them. */
-export interface Holding {
+export interface EarlierThread {
   /** @param rows how many there will be, about */
   begin(id: number, columns: readonly Column[], rows: number): Promise<void>;
   fill(id: number, rows: readonly StoredRow[]): Promise<void>;
@@ -39,7 +39,7 @@ export class EarlierTables {
   private reading: Promise<void> = Promise.resolve();
 
   constructor(
-    private readonly holding: Holding,
+    private readonly holding: EarlierThread,
     private readonly log: Logger,
   ) {}
 

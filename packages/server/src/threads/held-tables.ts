@@ -11,7 +11,7 @@ const READ_BATCH = 5_000;
 
 export type Loadable = Pick<TableSummary, 'id' | 'columns' | 'change' | 'rows'>;
 
-export interface Reading {
+export interface LoadProgress {
   readonly rows: number;
   rowsRead: number;
   done: boolean;
@@ -42,8 +42,8 @@ export interface Around {
 
 export class HeldTables {
   readonly thread: SearchThread;
-  private readonly readings = new Map<number, Reading>();
-  private readonly loads = new Map<number, { readonly reading: Reading; readonly work: Promise<void> }>();
+  private readonly readings = new Map<number, LoadProgress>();
+  private readonly loads = new Map<number, { readonly reading: LoadProgress; readonly work: Promise<void> }>();
 
   constructor(
     private readonly around: Around,
@@ -68,7 +68,7 @@ export class HeldTables {
   }
 
   /** How far a table is; undefined if it is not held. */
-  reading(id: number): Reading | undefined {
+  reading(id: number): LoadProgress | undefined {
     return this.readings.get(id);
   }
 
@@ -78,7 +78,7 @@ export class HeldTables {
   }
 
   /** A table is on its way. */
-  expect(id: number, rows: number): Reading {
+  expect(id: number, rows: number): LoadProgress {
     const reading = { rows, rowsRead: 0, done: false };
     this.readings.set(id, reading);
     return reading;
@@ -115,7 +115,7 @@ export class HeldTables {
   }
 
   /** @param before a load of what was dropped: its rows are not to be taken for this one's */
-  private async loadAfter(before: Promise<void> | undefined, table: Loadable, reading: Reading): Promise<void> {
+  private async loadAfter(before: Promise<void> | undefined, table: Loadable, reading: LoadProgress): Promise<void> {
     const isWanted = (): boolean => this.readings.get(table.id) === reading;
     await before?.catch(() => undefined);
     try {
@@ -127,7 +127,7 @@ export class HeldTables {
     }
   }
 
-  private async read(table: Loadable, reading: Reading, isWanted: () => boolean): Promise<void> {
+  private async read(table: Loadable, reading: LoadProgress, isWanted: () => boolean): Promise<void> {
     const { id } = table;
     let now: Loadable | undefined = table;
     const packed = await this.unpacked(table, isWanted);
@@ -187,7 +187,7 @@ export class HeldTables {
   }
 
   /** Reads a table row by row. @returns the change that it is of at least */
-  private async build(table: Loadable, reading: Reading, isWanted: () => boolean): Promise<number> {
+  private async build(table: Loadable, reading: LoadProgress, isWanted: () => boolean): Promise<number> {
     await this.around.readied();
     await this.around.lending(table.id, table.columns, this);
     const tables = this.around.tables();

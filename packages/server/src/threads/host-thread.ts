@@ -21,7 +21,7 @@ import { AnsweredTogether } from './answered-together.js';
 import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
 import { packPath } from './pack-folder.js';
 import { PARTED } from '../data/records.js';
-import type { Answered, Question } from './together.js';
+import type { Answered, TableQuestion } from './together.js';
 import {
   Host,
   OutOfScope,
@@ -32,11 +32,11 @@ import {
   type OtherTable,
 } from '@usual-needle/host';
 
-export type Told<T> =
+export type HostReply<T> =
   | { readonly ok: true; readonly value: T | undefined }
   | { readonly ok: false; readonly why: 'loading' | 'question' | 'scope' | 'failed'; readonly message: string };
 
-async function told<T>(work: () => Promise<T | undefined>): Promise<Told<T>> {
+async function told<T>(work: () => Promise<T | undefined>): Promise<HostReply<T>> {
   try {
     return { ok: true, value: await work() };
   } catch (error) {
@@ -184,15 +184,15 @@ export class HostThread {
     this.unpacked.clear();
   }
 
-  filled(id: number, rows: readonly (readonly string[])[]): Promise<Told<readonly (readonly string[])[]>> {
+  filled(id: number, rows: readonly (readonly string[])[]): Promise<HostReply<readonly (readonly string[])[]>> {
     return told(() => Promise.resolve(this.host.filled(id, rows)));
   }
 
-  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<Told<PairingCounts>> {
+  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<HostReply<PairingCounts>> {
     return told(() => this.host.pairing(scope, id, pairing, other));
   }
 
-  keys(scope: Scope, id: number): Promise<Told<readonly ColumnKeys[]>> {
+  keys(scope: Scope, id: number): Promise<HostReply<readonly ColumnKeys[]>> {
     return told(() => this.host.keys(scope, id));
   }
 
@@ -208,12 +208,12 @@ export class HostThread {
     this.host.leave(session);
   }
 
-  search(scope: Scope, id: number, request: SearchRequest): Promise<Told<string>> {
+  search(scope: Scope, id: number, request: SearchRequest): Promise<HostReply<string>> {
     return told(() => this.host.search(scope, id, request));
   }
 
   /** Of questions that are put together. @returns those that are answered first */
-  searchTogether(questions: readonly Question[]): Promise<Answered> {
+  searchTogether(questions: readonly TableQuestion[]): Promise<Answered> {
     return this.together.put(questions);
   }
 
@@ -222,15 +222,15 @@ export class HostThread {
     return this.together.fetch(of);
   }
 
-  explain(scope: Scope, id: number, request: ExplainRequest): Promise<Told<Explanation>> {
+  explain(scope: Scope, id: number, request: ExplainRequest): Promise<HostReply<Explanation>> {
     return told(() => this.host.explain(scope, id, request));
   }
 
-  offers(scope: Scope, id: number, request: OffersRequest): Promise<Told<Offers>> {
+  offers(scope: Scope, id: number, request: OffersRequest): Promise<HostReply<Offers>> {
     return told(() => this.host.offers(scope, id, request));
   }
 
-  next(scope: Scope, id: number, request: NextRequest): Promise<Told<NextMatch>> {
+  next(scope: Scope, id: number, request: NextRequest): Promise<HostReply<NextMatch>> {
     return told(() => this.host.next(scope, id, request));
   }
 }

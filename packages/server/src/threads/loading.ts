@@ -1,6 +1,6 @@
 /** Fills the threads at a start, and again where one was lost: from packs as far as there are any, else from the database. */
 import type { Tables } from '../data/tables.js';
-import type { Copies } from './copies.js';
+import type { LentCopies } from './copies.js';
 import type { HeldTables, Loadable } from './held-tables.js';
 import { inLoadingOrder } from './loading-order.js';
 import { packsIn, sweepPacks } from './pack-folder.js';
@@ -10,7 +10,7 @@ import type { Spread } from './spread.js';
 /** Bytes of a pack for a row of the demo's, about. */
 const BYTES_A_ROW = 400;
 
-interface Filled {
+interface TablesToFill {
   /** Of the database; asked for once it is open. */
   tables(): Tables;
   place(id: number, rows: number): HeldTables;
@@ -26,8 +26,8 @@ export class Loading {
   /** Begins to read the packs. @param packs their folder, if there is one */
   constructor(
     private readonly spread: Spread,
-    private readonly copies: Copies,
-    private readonly filled: Filled,
+    private readonly copies: LentCopies,
+    private readonly filled: TablesToFill,
     private readonly packs?: string,
   ) {
     this.packsPlaced = this.placePacks();

@@ -2,7 +2,7 @@
  * Who answers for a table: its home, as long as that keeps up. Where many wait for it again and again, the table gets a copy in
  * another thread, and whoever has fewer waiting answers.
  */
-import type { Copies } from './copies.js';
+import type { LentCopies } from './copies.js';
 import type { HeldTables } from './held-tables.js';
 import type { Spread } from './spread.js';
 
@@ -23,7 +23,7 @@ export class MuchAsked {
 
   constructor(
     private readonly spread: Spread,
-    private readonly copies: Copies,
+    private readonly copies: LentCopies,
   ) {}
 
   /** The one that answers a question now; undefined without the table. */

@@ -24,7 +24,7 @@ const LEFT_FREE = 512 * 1024 * 1024;
 /** Bytes that are looked at and written at once: whoever asks meanwhile waits no longer than for that. */
 const WRITTEN_AT_ONCE = 1024 * 1024;
 
-interface Piece {
+interface PackPiece {
   readonly at: number;
   readonly bytes: number;
   readonly crc: number;
@@ -41,7 +41,7 @@ export interface PackedAs {
 
 interface Footer extends PackedAs {
   readonly engine: string;
-  readonly parts: readonly { readonly numbers: Piece; readonly texts: Piece }[];
+  readonly parts: readonly { readonly numbers: PackPiece; readonly texts: PackPiece }[];
 }
 
 /** A pack of another engine is none: what is built may be another thing, or built another way. */
@@ -58,7 +58,7 @@ async function markOf(folder: string): Promise<string> {
 
 /** Writes a pack, whole or not at all. */
 export class PackFile {
-  private readonly parts: { numbers: Piece; texts: Piece }[] = [];
+  private readonly parts: { numbers: PackPiece; texts: PackPiece }[] = [];
   private at = MARK.length;
 
   private constructor(
@@ -82,7 +82,7 @@ export class PackFile {
     this.parts.push({ numbers: await this.piece(numberParts), texts: await this.piece(textParts) });
   }
 
-  private async piece(parts: readonly Uint8Array[]): Promise<Piece> {
+  private async piece(parts: readonly Uint8Array[]): Promise<PackPiece> {
     const { at } = this;
     let crc = 0;
     for (const some of cut(parts)) {
@@ -183,7 +183,7 @@ export class PackedTable {
     return new PackReader(first.buffer, second);
   }
 
-  private async checked({ at, bytes, crc }: Piece): Promise<Uint8Array<ArrayBuffer>> {
+  private async checked({ at, bytes, crc }: PackPiece): Promise<Uint8Array<ArrayBuffer>> {
     const read = await piece(this.file, at, bytes);
     if (crc32(read) !== crc) throw new Error('a damaged part');
     return read;

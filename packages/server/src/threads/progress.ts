@@ -1,10 +1,10 @@
 /** How far the reading of the tables is. */
 import type { Health } from '@usual-needle/contract';
-import type { Reading } from './held-tables.js';
+import type { LoadProgress } from './held-tables.js';
 import type { SharedAnswers } from './shared-answers.js';
 
 /** @param filled all that was there at the start has been read */
-export function healthOf(tables: readonly Reading[], filled: boolean, { hits, misses }: SharedAnswers): Health {
+export function healthOf(tables: readonly LoadProgress[], filled: boolean, { hits, misses }: SharedAnswers): Health {
   const read = tables.filter(({ done }) => done).length;
   return {
     status: filled && read === tables.length ? 'ready' : 'starting',

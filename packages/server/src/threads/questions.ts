@@ -15,10 +15,10 @@ import type {
 import { bestOf, type OtherTable } from '@usual-needle/host';
 import type { Remote } from 'comlink';
 import { HttpProblem } from '../routes/http-problem.js';
-import type { HostThread, Told } from './host-thread.js';
+import type { HostThread, HostReply } from './host-thread.js';
 import { gone, type SearchThread } from './search-thread.js';
 import type { SharedAnswers } from './shared-answers.js';
-import { type Outcome, Together } from './together.js';
+import { type AnswerOutcome, Together } from './together.js';
 import { OVERTAKEN, TooMany, type Turns } from './turns.js';
 
 /** Whose question it is, as far as that is known. */
@@ -33,11 +33,11 @@ interface How<T> {
   /** Of a thread's turns, which. */
   readonly turns?: 'turns' | 'aside';
   /** Puts it with others of a message; undefined if it has to be asked by itself. */
-  readonly put?: (thread: SearchThread) => Promise<Outcome<T>> | undefined;
+  readonly put?: (thread: SearchThread) => Promise<AnswerOutcome<T>> | undefined;
 }
 
 /** How far the tables are. */
-interface Tables {
+interface TableReadings {
   /** Of one that is held or on its way. */
   reading(id: number): { readonly rows: number; readonly rowsRead: number; readonly done: boolean } | undefined;
   /** All that was there at the start has been read. */
@@ -56,7 +56,7 @@ const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows
 
 export class Questions {
   constructor(
-    private readonly tables: Tables,
+    private readonly tables: TableReadings,
     private readonly shared: SharedAnswers,
   ) {}
 
@@ -71,13 +71,13 @@ export class Questions {
 
   private async told<T>(
     id: number,
-    ask: (host: Remote<HostThread>) => Promise<Told<T>>,
+    ask: (host: Remote<HostThread>) => Promise<HostReply<T>>,
     { by = {}, turns = 'turns', put }: How<T> = {},
   ): Promise<T | undefined> {
     this.mustBeRead(id);
     const thread = turns === 'aside' ? this.tables.homeOf(id) : this.tables.threadOf(id);
     if (!thread) return this.valueOf<T>(id, { ok: true, value: undefined });
-    const at = (one: SearchThread): Promise<Outcome<T>> => inTurn(one[turns], by, () => one.of(ask(one.host)));
+    const at = (one: SearchThread): Promise<AnswerOutcome<T>> => inTurn(one[turns], by, () => one.of(ask(one.host)));
     const outcome = await (put?.(thread) ?? at(thread));
     return this.valueOf(id, await this.orAtHome(id, thread, outcome, at));
   }
@@ -86,9 +86,9 @@ export class Questions {
   private async orAtHome<T>(
     id: number,
     thread: SearchThread,
-    told: Outcome<T>,
-    at: (home: SearchThread) => Promise<Outcome<T>>,
-  ): Promise<Outcome<T>> {
+    told: AnswerOutcome<T>,
+    at: (home: SearchThread) => Promise<AnswerOutcome<T>>,
+  ): Promise<AnswerOutcome<T>> {
     const home = this.tables.homeOf(id);
     const isGone = told !== OVERTAKEN && told.ok && told.value === undefined;
     return isGone && home && home !== thread ? at(home) : told;
@@ -99,7 +99,7 @@ export class Questions {
     if (this.tables.reading(id)?.done === false) throw this.stillLoading(id);
   }
 
-  private valueOf<T>(id: number, told: Outcome<T>): T | undefined {
+  private valueOf<T>(id: number, told: AnswerOutcome<T>): T | undefined {
     if (told === OVERTAKEN) throw new Overtaken();
     if (told.ok) {
       // At a start, and where the thread was started again, tables are on their way.
@@ -119,7 +119,7 @@ export class Questions {
   }
 
   /** Questions of one asker that go to each thread as one message, once they are put. @param wanted false once the asker has gone */
-  together(asker: string, wanted: () => boolean): Parts {
+  together(asker: string, wanted: () => boolean): QuestionsTogether {
     const parts = new Map<SearchThread, Together>();
     return {
       in: (thread) => {
@@ -153,7 +153,7 @@ export class Questions {
     id: number,
     request: SearchRequest,
     asker?: string,
-    together?: Parts,
+    together?: QuestionsTogether,
   ): Promise<string | undefined> {
     try {
       return await this.shared.of(scope, id, request, () =>
@@ -211,7 +211,7 @@ export class Questions {
 }
 
 /** Questions that are put together, by the threads that they go to. */
-export interface Parts {
+export interface QuestionsTogether {
   /** Those of a thread. */
   in(thread: SearchThread): Together;
   /** Puts what was asked. */

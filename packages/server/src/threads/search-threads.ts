@@ -13,7 +13,7 @@ import type { Principal } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
 import type { Tables } from '../data/tables.js';
 import { identified } from '../data/records.js';
-import { Copies } from './copies.js';
+import { LentCopies } from './copies.js';
 import { EarlierTables } from './earlier-tables.js';
 import { HeldTables, type Loadable } from './held-tables.js';
 import { Loading } from './loading.js';
@@ -29,7 +29,7 @@ export class SearchThreads {
   private readonly spread: Spread;
   private readonly loading: Loading;
   readonly shared = new SharedAnswers();
-  private readonly copies: Copies;
+  private readonly copies: LentCopies;
   /** All that is there at the start has been read, or brought in. */
   private hasStarted = false;
   /** Threads whose tables are lost, and not all there again. */
@@ -60,7 +60,7 @@ export class SearchThreads {
     this.spread = new Spread(threads, () => this.thread());
     // Before it is known what the database has, which takes its time to open.
     void this.spread.all[0].thread.host;
-    this.copies = new Copies(this.spread, (id) => this.tables.find(id));
+    this.copies = new LentCopies(this.spread, (id) => this.tables.find(id));
     const filled = {
       tables: () => this.tables,
       place: (id: number, rows: number) => this.place(id, rows),

@@ -1,5 +1,5 @@
 /** The search threads and the tables in them: each has a home that answers for it, and may have copies in others. */
-import type { HeldTables, Reading } from './held-tables.js';
+import type { HeldTables, LoadProgress } from './held-tables.js';
 import { Placement } from './placement.js';
 
 export class Spread {
@@ -44,12 +44,12 @@ export class Spread {
   }
 
   /** How far a table is, at home. */
-  reading(id: number): Reading | undefined {
+  reading(id: number): LoadProgress | undefined {
     return this.homeOf(id)?.reading(id);
   }
 
   /** How far each table is, at home. */
-  readings(): (readonly [number, Reading])[] {
+  readings(): (readonly [number, LoadProgress])[] {
     return this.all.flatMap((one) =>
       one.ids.flatMap((id) => (this.homeOf(id) === one ? [[id, one.reading(id)!] as const] : [])),
     );

@@ -8,10 +8,10 @@
  * ```
  */
 import type { Scope, SearchRequest } from '@usual-needle/contract';
-import type { Told } from './host-thread.js';
+import type { HostReply } from './host-thread.js';
 import { OVERTAKEN } from './turns.js';
 
-export interface Question {
+export interface TableQuestion {
   readonly scope: Scope;
   readonly id: number;
   readonly request: SearchRequest;
@@ -19,17 +19,17 @@ export interface Question {
 
 /** What is answered so far, by place in the list of questions. */
 export interface Answered {
-  readonly answered: readonly (readonly [number, Told<string>])[];
+  readonly answered: readonly (readonly [number, HostReply<string>])[];
   /** What others that were begun are asked for by; undefined if there are none. */
   readonly rest: number | undefined;
   /** How many were begun, the first of the list; final without a rest. */
   readonly begun: number;
 }
 
-export type Outcome<T> = Told<T> | typeof OVERTAKEN;
+export type AnswerOutcome<T> = HostReply<T> | typeof OVERTAKEN;
 
-interface Waiting {
-  readonly done: (outcome: Outcome<string>) => void;
+interface WaitingQuestion {
+  readonly done: (outcome: AnswerOutcome<string>) => void;
   readonly fail: (error: unknown) => void;
 }
 
@@ -37,19 +37,19 @@ interface Waiting {
 interface Thread {
   /** @param session see `Turns.run` @returns OVERTAKEN if `work` was not begun */
   turn(session: string | undefined, work: () => Promise<void>): Promise<void | typeof OVERTAKEN>;
-  put(questions: readonly Question[]): Promise<Answered>;
+  put(questions: readonly TableQuestion[]): Promise<Answered>;
   rest(of: number): Promise<Answered>;
 }
 
 export class Together {
-  private readonly questions: Question[] = [];
-  private readonly waiting: Waiting[] = [];
+  private readonly questions: TableQuestion[] = [];
+  private readonly waiting: WaitingQuestion[] = [];
   private closed = false;
 
   constructor(private readonly thread: Thread) {}
 
   /** @returns undefined if they have been put already: then it has to be asked by itself */
-  ask(question: Question): Promise<Outcome<string>> | undefined {
+  ask(question: TableQuestion): Promise<AnswerOutcome<string>> | undefined {
     if (this.closed) return undefined;
     return new Promise((done, fail) => {
       this.questions.push(question);

@@ -9,7 +9,7 @@
  * ```
  */
 
-interface Waiting {
+interface WaitingTurn {
   readonly session: string | undefined;
   readonly tell: (outcome: 'begin' | 'overtaken' | 'too many') => void;
 }
@@ -24,7 +24,7 @@ const MOST_WAITING = 200;
 
 export class Turns {
   /** By place, in the order in which they are next. */
-  private readonly waiting = new Map<string, Waiting[]>();
+  private readonly waiting = new Map<string, WaitingTurn[]>();
   private running = 0;
   private count = 0;
   private unnamed = 0;
@@ -70,7 +70,7 @@ export class Turns {
 
   private wait(place: string, session: string | undefined): Promise<'begin' | 'overtaken' | 'too many'> {
     return new Promise((tell) => {
-      const mine: Waiting = { session, tell };
+      const mine: WaitingTurn = { session, tell };
       const theirs = this.waiting.get(place);
       if (!theirs) {
         this.waiting.set(place, [mine]);

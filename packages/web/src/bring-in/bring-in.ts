@@ -21,9 +21,9 @@ import { Api } from '../services/api';
 import { plural } from '../services/numbers';
 import { Remarks } from '../services/remarks';
 import { TakingBack } from '../services/taking-back';
-import { Trace } from '../sheet/grid/trace';
+import { TraceStrip } from '../sheet/grid/trace';
 import { ColumnChoices } from './column-choices';
-import { FileSettings, type Setting } from './file-settings';
+import { FileSettings, type FileSetting } from './file-settings';
 import { Incoming } from './incoming';
 import { Looking } from './looking';
 import { PreviewRows } from './preview-rows';
@@ -38,7 +38,7 @@ import type { WayOut } from './words';
 /** A file before it is brought in: as a new table, or as newer rows of one. Nothing is stored until it is said so. */
 @Component({
   selector: 'un-bring-in',
-  imports: [ColumnChoices, FileSettings, Logo, Pop, PreviewRows, RefreshRows, RouterLink, Trace, TroubleList],
+  imports: [ColumnChoices, FileSettings, Logo, Pop, PreviewRows, RefreshRows, RouterLink, TraceStrip, TroubleList],
   providers: [Looking, Refreshing],
   templateUrl: './bring-in.html',
   styleUrl: './bring-in.css',
@@ -65,7 +65,7 @@ export class BringIn {
 
   protected readonly choices = signal<FileChoices>({});
   private readonly named = signal<string | undefined>(undefined);
-  protected readonly setting = signal<Setting | { readonly column: number }>('format');
+  protected readonly setting = signal<FileSetting | { readonly column: number }>('format');
   private readonly going = inject(GoingOn);
   protected readonly progress = this.going.progress;
   private readonly own = signal('');
@@ -156,7 +156,7 @@ export class BringIn {
     return EMPTY;
   }
 
-  protected open(setting: Setting | { readonly column: number }, event: Event): void {
+  protected open(setting: FileSetting | { readonly column: number }, event: Event): void {
     this.setting.set(setting);
     this.pop().toggle(event);
   }

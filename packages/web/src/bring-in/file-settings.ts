@@ -6,10 +6,21 @@ import { Api } from '../services/api';
 import { Refreshing } from './refreshing';
 import { DELIMITER_NAMES, encodingWords } from './words';
 
-export type Setting =
-  'format' | 'encoding' | 'header' | 'sheet' | 'columns' | 'into' | 'name' | 'key' | 'gone' | 'clashes' | 'unclear';
+export type FileSetting =
+  | 'format'
+  | 'encoding'
+  | 'header'
+  | 'sheet'
+  | 'columns'
+  | 'into'
+  | 'name'
+  | 'key'
+  | 'gone'
+  | 'clashes'
+  | 'removed'
+  | 'unclear';
 
-interface Choice {
+interface SettingChoice {
   readonly words: string;
   readonly is: boolean;
   readonly does: () => void;
@@ -82,7 +93,7 @@ interface Choice {
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FileSettings {
-  readonly setting = input.required<Setting>();
+  readonly setting = input.required<FileSetting>();
   readonly look = input.required<Look>();
   readonly choices = input.required<FileChoices>();
   readonly name = input('');
@@ -101,9 +112,9 @@ export class FileSettings {
     return (DELIMITERS as readonly string[]).includes(delimiter) ? '' : delimiter;
   });
 
-  protected readonly offered = computed<readonly Choice[]>(() => {
+  protected readonly offered = computed<readonly SettingChoice[]>(() => {
     const { found } = this.look();
-    const choice = (words: string, is: boolean, change: Partial<FileChoices>): Choice => ({
+    const choice = (words: string, is: boolean, change: Partial<FileChoices>): SettingChoice => ({
       words,
       is,
       does: () => this.chosen.emit(change),
@@ -153,6 +164,12 @@ export class FileSettings {
           is: this.refreshing.clashes() === whose && this.refreshing.except().size === 0,
           does: () => this.refreshing.chooseClashes(whose),
         }));
+      case 'removed':
+        return (['stay', 'back'] as const).map((fate) => ({
+          words: fate === 'stay' ? 'leaves out what was removed here' : 'brings it back',
+          is: this.refreshing.removed() === fate,
+          does: () => this.refreshing.removed.set(fate),
+        }));
       case 'unclear':
         return (['first', 'leave'] as const).map((way) => ({
           words: way === 'first' ? 'takes the first of each' : 'leaves them as they are here',
@@ -170,9 +187,9 @@ export class FileSettings {
       .subscribe({ next: ({ tables }) => this.tables.set(tables), error: () => undefined });
   }
 
-  private keys(): Choice[] {
+  private keys(): SettingChoice[] {
     const key = this.refreshing.key();
-    const by = (words: string, names: readonly string[]): Choice => ({
+    const by = (words: string, names: readonly string[]): SettingChoice => ({
       words,
       is: names.join('\n') === key.join('\n'),
       does: () => this.refreshing.chooseKey(names),

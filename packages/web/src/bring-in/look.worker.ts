@@ -2,7 +2,7 @@
 import { WHOLE_SCOPE, type SearchAnswer } from '@usual-needle/contract';
 import { FileProblem, LookThrough, type Bytes, type Showing } from '@usual-needle/formats';
 import { Host } from '@usual-needle/host';
-import type { Asked, Said, Tried } from './messages';
+import type { LookAsked, LookSaid, Tried } from './messages';
 
 /** Between two reports while a file is looked through, in milliseconds. */
 const EVERY_MS = 250;
@@ -13,7 +13,7 @@ let showing: Showing = 'first';
 /** Rises with each file or way of reading it: what an older one says is not wanted any more. */
 let turn = 0;
 
-const say = (said: Said): void => postMessage(said);
+const say = (said: LookSaid): void => postMessage(said);
 
 async function* bytesOf(file: Blob): Bytes & AsyncGenerator<Uint8Array> {
   const reader = file.stream().getReader();
@@ -34,7 +34,7 @@ function report(): void {
 
 const turnOfTheLoop = (): Promise<void> => new Promise((done) => setTimeout(done, 0));
 
-async function look({ file, name, choices, turn: newest }: Extract<Asked, { do: 'look' }>): Promise<void> {
+async function look({ file, name, choices, turn: newest }: Extract<LookAsked, { do: 'look' }>): Promise<void> {
   asked = newest;
   if (through && !through.asksToReadAnew(choices) && lookedAt === file) {
     through.choose(choices);
@@ -105,7 +105,7 @@ async function tryBox(text: string): Promise<void> {
   say({ is: 'tried', tried });
 }
 
-addEventListener('message', ({ data }: MessageEvent<Asked>) => {
+addEventListener('message', ({ data }: MessageEvent<LookAsked>) => {
   if (data.do === 'look') void look(data);
   else if (data.do === 'try') void tryBox(data.text);
   else {

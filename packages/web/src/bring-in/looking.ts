@@ -1,7 +1,7 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
 import type { FileChoices } from '@usual-needle/contract';
 import type { Look, LookRow, Showing } from '@usual-needle/formats';
-import type { Asked, Said, Tried } from './messages';
+import type { LookAsked, LookSaid, Tried } from './messages';
 
 /** The worker that looks through a file, and what it said last. */
 @Injectable()
@@ -19,7 +19,7 @@ export class Looking {
   private readonly worker = new Worker(new URL('./look.worker', import.meta.url), { type: 'module' });
 
   constructor() {
-    this.worker.onmessage = ({ data }: MessageEvent<Said>) => this.hear(data);
+    this.worker.onmessage = ({ data }: MessageEvent<LookSaid>) => this.hear(data);
     this.worker.onerror = (event) => {
       event.preventDefault();
       this.failed.set('The file cannot be read here: it may be too large for this browser, or have been moved.');
@@ -45,11 +45,11 @@ export class Looking {
     else this.ask({ do: 'try', text });
   }
 
-  private ask(asked: Asked): void {
+  private ask(asked: LookAsked): void {
     this.worker.postMessage(asked);
   }
 
-  private hear(said: Said): void {
+  private hear(said: LookSaid): void {
     if (said.is === 'failed') {
       this.failed.set(said.message);
       this.look.set(undefined);

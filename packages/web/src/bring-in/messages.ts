@@ -2,7 +2,7 @@
 import type { FileChoices, MarkTuple } from '@usual-needle/contract';
 import type { Look, LookRow, Showing } from '@usual-needle/formats';
 
-export type Asked =
+export type LookAsked =
   | {
       readonly do: 'look';
       readonly file: Blob;
@@ -22,7 +22,7 @@ export interface Tried {
   readonly problem: string;
 }
 
-export type Said =
+export type LookSaid =
   | {
       readonly is: 'look';
       readonly look: Look;

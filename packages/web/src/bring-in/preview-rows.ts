@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, ElementRef, effect, injec
 import type { MarkTuple } from '@usual-needle/contract';
 import type { Look, LookRow } from '@usual-needle/formats';
 import { cellParts } from '../common/cell-parts';
-import { Parts } from '../common/parts';
+import { DrawnParts } from '../common/parts';
 import type { Tried } from './messages';
 import { kindWords } from './words';
 
@@ -12,7 +12,7 @@ const MOST_CELLS = 6_000;
 /** The rows as they will be, their columns' kinds in the head, and what does not fit marked in its cell. */
 @Component({
   selector: 'un-preview-rows',
-  imports: [Parts],
+  imports: [DrawnParts],
   template: `
     <table class="preview">
       <thead>

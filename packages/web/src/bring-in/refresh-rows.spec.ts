@@ -16,6 +16,7 @@ const PLAN: Refresh = {
   matched: [],
   fresh: [],
   mended: 0,
+  removed: 0,
   clashing: 1,
   clashes: [{ row: 7, key: '7', column: 'Thing', said: 'hat', theirs: 'cap', ours: 'hats', taken: 'ours' }],
   unclear: { file: 1, table: 0, rows: [{ where: 'file', why: 'blank', at: 4, key: '', cells: ['', 'key', ''] }] },

@@ -25,6 +25,8 @@ export class Refreshing {
   readonly except = signal<ReadonlySet<string>>(new Set());
   /** What becomes of rows whose key does not tell them; to be settled where there are such. */
   readonly unclear = signal<'refuse' | 'first' | 'leave'>('refuse');
+  /** What becomes of rows of the file that were removed here. */
+  readonly removed = signal<'stay' | 'back'>('stay');
   private readonly chosenKey = signal<readonly string[] | undefined>(undefined);
   private readonly offeredKey = signal<readonly string[]>([]);
   readonly key = computed(() => this.chosenKey() ?? this.offeredKey());
@@ -38,7 +40,7 @@ export class Refreshing {
   readonly byWords = computed(() => (this.key().length === 0 ? 'by their places' : `by ${this.key().join(' and ')}`));
   readonly words = computed(() => {
     const plan = this.plan();
-    if (!plan) return { does: '.', gone: '', rest: '', mended: '', clashing: '', unclear: '' };
+    if (!plan) return { does: '.', gone: '', rest: '', mended: '', removed: '', clashing: '', unclear: '' };
     return {
       does: `: adds ${counted(plan.added)}, changes ${rowsCounted(plan.changed)},`,
       gone: `${counted(plan.gone)} that ${plan.gone === 1 ? 'is' : 'are'} gone,`,
@@ -47,6 +49,10 @@ export class Refreshing {
         plan.mended === 0
           ? ''
           : `Leaves ${plural(plan.mended, 'cell')} as ${plan.mended === 1 ? 'it was' : 'they were'} mended here.`,
+      removed:
+        plan.removed === 0
+          ? ''
+          : `${rowsCounted(plan.removed)} that ${plan.removed === 1 ? 'was' : 'were'} removed here`,
       clashing:
         plan.clashing === 0
           ? ''
@@ -108,6 +114,7 @@ export class Refreshing {
       how: JSON.stringify(sentChoices(look, choices)),
       clashes: this.clashes(),
       unclear: this.unclear(),
+      removed: this.removed(),
       ...this.person.asWho(),
     });
     for (const key of this.key()) query.append('key', key);

@@ -1,6 +1,6 @@
 /** What the preview says: of the file, of its columns, and of what wants a look. */
 import type { Column, Encoding, FileChoices } from '@usual-needle/contract';
-import { ENCODING_NAMES, type ColumnLook, type Found, type Look, type Trouble } from '@usual-needle/formats';
+import { ENCODING_NAMES, type ColumnLook, type FileFindings, type Look, type Trouble } from '@usual-needle/formats';
 import { counted, plural } from '../services/numbers';
 
 export const DELIMITER_NAMES: Readonly<Record<string, string>> = {
@@ -10,7 +10,7 @@ export const DELIMITER_NAMES: Readonly<Record<string, string>> = {
   '|': 'stroke',
 };
 
-export function formatWords({ format, delimiter = ',', packed }: Found): string {
+export function formatWords({ format, delimiter = ',', packed }: FileFindings): string {
   const plain = {
     csv: `${DELIMITER_NAMES[delimiter] ?? `“${delimiter}”`}-separated`,
     json: 'a JSON array',

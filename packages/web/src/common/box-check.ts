@@ -11,7 +11,7 @@ export interface CheckedBox {
   readonly leftOut: readonly string[];
 }
 
-type Part = keyof Box & keyof typeof boxSchema.properties;
+type BoxPart = keyof Box & keyof typeof boxSchema.properties;
 
 const PROPERTIES: Readonly<Record<string, object>> = boxSchema.properties;
 /** Lists of which the items that are right are kept. */
@@ -32,7 +32,7 @@ function isRight(schema: object, value: unknown): boolean {
   return validator.validate(value).valid;
 }
 
-function isPart(key: string): key is Part {
+function isPart(key: string): key is BoxPart {
   return Object.hasOwn(PROPERTIES, key);
 }
 

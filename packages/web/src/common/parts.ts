@@ -3,7 +3,7 @@ import type { CellPart } from './cell-parts';
 
 /** Draws the parts of a text into its element, the marked ones with their stitches, and nothing between them. */
 @Directive({ selector: '[unParts]' })
-export class Parts {
+export class DrawnParts {
   readonly unParts = input.required<readonly CellPart[]>();
 
   constructor() {

@@ -11,7 +11,7 @@ import { retry, timer } from 'rxjs';
 import { mayPass } from '../common/error-words';
 
 /** What came of one question: its answer, or why there is none. */
-export type Outcome<Q, A> =
+export type LatestOutcome<Q, A> =
   { readonly question: Q; readonly answer: A } | { readonly question: Q; readonly error: unknown };
 
 /**
@@ -23,7 +23,7 @@ export type Outcome<Q, A> =
  * answers    ----B-----C--      (A was given up when b came)
  * ```
  */
-export function latest<Q, A>(ask: (question: Q) => Observable<A>): OperatorFunction<Q, Outcome<Q, A>> {
+export function latest<Q, A>(ask: (question: Q) => Observable<A>): OperatorFunction<Q, LatestOutcome<Q, A>> {
   return switchMap((question) =>
     ask(question).pipe(
       switchMap((answer) => of({ question, answer })),

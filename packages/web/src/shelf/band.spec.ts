@@ -3,9 +3,9 @@ import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { SearchAnswer, TableSummary } from '@usual-needle/contract';
 import { Band } from './band';
-import { Everywhere, questionsOf, type Told } from './everywhere';
+import { Everywhere, questionsOf, type BandAnswer } from './everywhere';
 
-type Tellings = ReadonlyMap<string, Told>;
+type Tellings = ReadonlyMap<string, BandAnswer>;
 
 const TABLE = {
   id: 1,

@@ -15,7 +15,7 @@ import { ago } from '../common/ago';
 import { sentence, shortSentence } from '../common/sentence';
 import { counted, rowsCounted } from '../services/numbers';
 import { BestRows } from './best-rows';
-import { type Asked, Everywhere, rowsFound, type Told } from './everywhere';
+import { type BandQuestion, Everywhere, rowsFound, type BandAnswer } from './everywhere';
 import { TableMenu } from './table-menu';
 
 /** Bands so near to what is in view are drawn with it: pixels. */
@@ -23,7 +23,7 @@ const NEAR = 120;
 
 /** What does not change while one types. */
 interface Still {
-  readonly asked: Asked;
+  readonly asked: BandQuestion;
   readonly name: string;
   readonly path: string;
   readonly short: string;
@@ -36,7 +36,7 @@ interface Line extends Still {
   /** What it says of what was typed. */
   readonly says: string;
   readonly count: string;
-  readonly rows: Extract<Told, { answer: unknown }>['answer']['rows'];
+  readonly rows: Extract<BandAnswer, { answer: unknown }>['answer']['rows'];
   readonly error: string;
 }
 
@@ -51,7 +51,7 @@ interface Line extends Still {
 export class Band {
   readonly table = input.required<TableSummary>();
   /** Its questions: of its boxes, and of a new box, which counts its rows. */
-  readonly asked = input.required<readonly Asked[]>();
+  readonly asked = input.required<readonly BandQuestion[]>();
   readonly refresh = output();
   readonly deleted = output();
   /** The table was renamed or described. */
@@ -98,7 +98,7 @@ export class Band {
 
 const NONE: readonly never[] = [];
 
-function stillOf(asked: Asked): Still {
+function stillOf(asked: BandQuestion): Still {
   const { table, box } = asked;
   const phrases = box && sentence(box.box, table.columns.length, box.columnsShown);
   return {
@@ -110,7 +110,7 @@ function stillOf(asked: Asked): Still {
   };
 }
 
-function lineOf(still: Still, told: Told | undefined): Line {
+function lineOf(still: Still, told: BandAnswer | undefined): Line {
   const { asked, path } = still;
   const answer = told && 'answer' in told ? told.answer : undefined;
   return {

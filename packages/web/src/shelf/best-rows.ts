@@ -1,13 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { AnswerRow } from '@usual-needle/contract';
 import { type CellPart, cellParts } from '../common/cell-parts';
-import { Parts } from '../common/parts';
+import { DrawnParts } from '../common/parts';
 
 /** Letters of a cell that are told; of a long one those about its first mark. */
 const TOLD = 90;
 const BEFORE = 24;
 
-interface Told {
+interface BestRow {
   readonly id: number;
   readonly key: string;
   readonly cells: readonly { readonly name: string; readonly parts: readonly CellPart[] }[];
@@ -16,7 +16,7 @@ interface Told {
 /** The best rows of a table, each as a line: what it is called, then every cell that was hit. */
 @Component({
   selector: 'un-best-rows',
-  imports: [Parts],
+  imports: [DrawnParts],
   template: `
     @for (row of told(); track $index) {
       <a class="hit" [href]="href() + (href().includes('?') ? '&' : '?') + 'row=' + row.id">
@@ -77,7 +77,7 @@ export class BestRows {
   /** Where they lead. */
   readonly href = input.required<string>();
 
-  protected readonly told = computed<readonly Told[]>(() =>
+  protected readonly told = computed<readonly BestRow[]>(() =>
     this.rows().map(({ id, cells, marks }) => {
       const parts = (i: number): CellPart[] =>
         shortened(

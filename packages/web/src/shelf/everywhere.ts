@@ -41,7 +41,7 @@ const ASKED_AT_ONCE = 100;
 const BEST = 3;
 
 /** One question of those that a text becomes: a box's, or that of a new box on the table. */
-export interface Asked {
+export interface BandQuestion {
   readonly key: string;
   readonly table: TableSummary;
   /** None for a new box. */
@@ -50,13 +50,13 @@ export interface Asked {
   readonly columns: readonly string[];
 }
 
-export type Told =
+export type BandAnswer =
   { readonly answer: SearchAnswer; readonly text: string } | { readonly error: string; readonly text: string };
 
 const boxes = new WeakMap<BoxSummary | TableSummary, Box>();
 
 /** The box that one of them asks by, with its columns by their present names: a new one where there is none. The same at each key. */
-function boxOf({ table, box }: Pick<Asked, 'table' | 'box'>): Box {
+function boxOf({ table, box }: Pick<BandQuestion, 'table' | 'box'>): Box {
   const known = boxes.get(box ?? table);
   if (known) return known;
   const made = onTable({ ...newBox(table.columns), ...box?.box }, table).box;
@@ -65,10 +65,10 @@ function boxOf({ table, box }: Pick<Asked, 'table' | 'box'>): Box {
 }
 
 /** Every question that a text becomes: each box's, and that of a new box on each table, which counts the table's rows. */
-export function questionsOf({ tables, boxes }: Shelf): Asked[] {
+export function questionsOf({ tables, boxes }: Shelf): BandQuestion[] {
   return tables.flatMap((table) => {
     const own = boxes.filter(({ tableId }) => tableId === table.id);
-    const asked = (key: string, box: BoxSummary | undefined, told: boolean): Asked => {
+    const asked = (key: string, box: BoxSummary | undefined, told: boolean): BandQuestion => {
       const named = table.columns.slice(0, 1).map(({ name }) => name);
       const { everyColumn, threaded = [] } = boxOf({ table, box });
       const looked = everyColumn ? table.columns.map(({ name }) => name) : threaded;
@@ -82,7 +82,7 @@ export function questionsOf({ tables, boxes }: Shelf): Asked[] {
 }
 
 /** The question of a box with a text in its first line; its best rows are those that match, whatever it does with them. */
-export function questionWith(asked: Pick<Asked, 'table' | 'box'>, text: string): WireQuestion {
+export function questionWith(asked: Pick<BandQuestion, 'table' | 'box'>, text: string): WireQuestion {
   const question = questionOf(withFirstText(boxOf(asked), text));
   return plain({ ...question, effect: 'show only matches', nothingTyped: undefined, flip: undefined, sort: undefined });
 }
@@ -92,7 +92,11 @@ export function questionWith(asked: Pick<Asked, 'table' | 'box'>, text: string):
  * where a new one does not. So nothing is told of a table that its boxes contradict.
  * @returns undefined while a new box's answer is not there
  */
-export function rowsFound(table: number, asked: readonly Asked[], told: ReadonlyMap<string, Told>): number | undefined {
+export function rowsFound(
+  table: number,
+  asked: readonly BandQuestion[],
+  told: ReadonlyMap<string, BandAnswer>,
+): number | undefined {
   const counts = asked
     .filter((one) => one.table.id === table)
     .map(({ key, box }) => ({ told: told.get(key), box }))
@@ -107,19 +111,19 @@ export class Everywhere {
   private readonly app = inject(ApplicationRef);
   private readonly session = newId();
   private turn = 0;
-  private readonly arrived = new Map<string, Told>();
+  private readonly arrived = new Map<string, BandAnswer>();
   private readonly arrives = new Subject<void>();
   /** Every one that was asked has answered. */
   private readonly allThere = new Subject<void>();
   private readonly fetched = new Map<number, Observable<BoxSummary>>();
-  private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly Asked[] }>();
+  private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly BandQuestion[] }>();
   /** The text that was asked last; empty if nothing is. */
   readonly text = signal('');
   /** What each of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
-  readonly told = signal<ReadonlyMap<string, Told>>(new Map());
+  readonly told = signal<ReadonlyMap<string, BandAnswer>>(new Map());
   /** The same, once typing rests: for what is out of sight. */
-  readonly toldLater = signal<ReadonlyMap<string, Told>>(new Map());
-  private readonly askedNow = signal<readonly Asked[]>([]);
+  readonly toldLater = signal<ReadonlyMap<string, BandAnswer>>(new Map());
+  private readonly askedNow = signal<readonly BandQuestion[]>([]);
   /** What was asked is not all answered, and has not been for a while. */
   readonly late = signal(false);
   private readonly awaiting = new Subject<boolean>();
@@ -187,7 +191,7 @@ export class Everywhere {
   }
 
   /** The same again is asked once. */
-  search(typed: string, asked: readonly Asked[]): void {
+  search(typed: string, asked: readonly BandQuestion[]): void {
     const text = typed.trim() === '' ? '' : typed;
     if (text === untracked(this.text) && asked === untracked(this.askedNow)) return;
     this.text.set(text);
@@ -203,7 +207,7 @@ export class Everywhere {
   }
 
   /** A box that is too long for the shelf is fetched when it is first asked. */
-  private wholeBox({ box }: Asked): Observable<BoxSummary | undefined> {
+  private wholeBox({ box }: BandQuestion): Observable<BoxSummary | undefined> {
     if (!box || box.whole) return of(box);
     const kept =
       this.fetched.get(box.id) ??
@@ -215,9 +219,9 @@ export class Everywhere {
     return kept;
   }
 
-  private ask(asked: Asked, text: string, turn: number): Observable<unknown> {
+  private ask(asked: BandQuestion, text: string, turn: number): Observable<unknown> {
     const { key, table, columns } = asked;
-    const put = (told: Told): void => {
+    const put = (told: BandAnswer): void => {
       this.arrived.set(key, told);
       this.arrives.next();
     };

@@ -1,9 +1,9 @@
-import { type Found, foundWords } from './found-words';
+import { type FoundInAll, foundWords } from './found-words';
 
-const FOUND: Found = { told: true, rows: 1_204, tables: 2, complete: true, failed: 0, problem: '' };
+const FOUND: FoundInAll = { told: true, rows: 1_204, tables: 2, complete: true, failed: 0, problem: '' };
 
 describe('what the shelf says is found', () => {
-  const cases: [string, Partial<Found>, string][] = [
+  const cases: [string, Partial<FoundInAll>, string][] = [
     ['all that is asked has answered', {}, '1,204 rows in 2 tables · every row searched'],
     ['one row', { rows: 1, tables: 1 }, '1 row in 1 table · every row searched'],
     ['some are still asked', { complete: false }, '1,204 rows in 2 tables · still searching'],

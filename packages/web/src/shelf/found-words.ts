@@ -1,7 +1,7 @@
 import { counted, plural, rowsCounted } from '../services/numbers';
 
 /** What all that was asked has said. */
-export interface Found {
+export interface FoundInAll {
   /** Something is told at all, if only of an older text. */
   readonly told: boolean;
   readonly rows: number;
@@ -13,7 +13,7 @@ export interface Found {
 }
 
 /** What the shelf says is found in all; empty with nothing typed. */
-export function foundWords(found: Found | undefined): string {
+export function foundWords(found: FoundInAll | undefined): string {
   if (!found) return '';
   const { told, rows, tables, complete, failed, problem } = found;
   if (problem) return problem;

@@ -51,7 +51,7 @@ const RELOAD_MS = 1_000;
 const ADDRESS_MS = 400;
 
 /** What the shelf says of what is typed, and whether it is late. */
-interface Said {
+interface FoundSaid {
   readonly whole: ReturnType<Everywhere['whole']>;
   readonly late: boolean;
 }
@@ -119,7 +119,7 @@ export class Shelf {
   private readonly drawn = viewChildren(Band, { read: ElementRef });
 
   /** What is found in all. What is asked anew says so only once it is late: until then it says what the bands below show. */
-  private readonly said = linkedSignal<Said, Said>({
+  private readonly said = linkedSignal<FoundSaid, FoundSaid>({
     source: () => ({ whole: this.everywhere.whole(), late: this.everywhere.late() }),
     computation: (now, before) => (now.late || !now.whole || now.whole.begun || !before ? now : before.value),
   });

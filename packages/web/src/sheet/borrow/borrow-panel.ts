@@ -12,7 +12,7 @@ import { TakingBack } from '../../services/taking-back';
 import { listed } from '../../common/sentence';
 import { Following } from '../live/following';
 import { SheetStore } from '../state/sheet-store';
-import { countWords, type Draft, ownColumns, requestOf } from './borrowing';
+import { countWords, type BorrowDraft, ownColumns, requestOf } from './borrowing';
 
 type Loaded =
   | { readonly state: 'loading' }
@@ -27,7 +27,7 @@ const SEVERAL: readonly Option[] = [
   { name: 'the first', value: 'first' },
   { name: 'all, one after the other', value: 'all' },
 ];
-const EMPTY: Draft = { table: 0, key: '', matches: '', several: 'first', columns: [] };
+const EMPTY: BorrowDraft = { table: 0, key: '', matches: '', several: 'first', columns: [] };
 
 const named = (names: readonly { readonly name: string }[]): Option[] =>
   names.map(({ name }) => ({ name, value: name }));
@@ -53,7 +53,7 @@ export class BorrowPanel {
   readonly ready = output<void>();
 
   protected readonly several = SEVERAL;
-  protected readonly draft = signal<Draft>(EMPTY);
+  protected readonly draft = signal<BorrowDraft>(EMPTY);
   protected readonly busy = signal(false);
   protected readonly loaded = signal<Loaded>({ state: 'loading' });
   protected readonly message = computed(() => {
@@ -132,7 +132,7 @@ export class BorrowPanel {
       });
   }
 
-  protected choose(change: Partial<Draft>): void {
+  protected choose(change: Partial<BorrowDraft>): void {
     this.draft.update((draft) => ({ ...draft, ...change }));
   }
 

@@ -1,8 +1,8 @@
 import type { TableSummary } from '@usual-needle/contract';
-import { countWords, type Draft, ownColumns, requestOf } from './borrowing';
+import { countWords, type BorrowDraft, ownColumns, requestOf } from './borrowing';
 import { lentAt } from './lent-at';
 
-const DRAFT: Draft = { table: 2, key: 'Found at', matches: 'Name', several: 'first', columns: ['Town', 'Depot'] };
+const DRAFT: BorrowDraft = { table: 2, key: 'Found at', matches: 'Name', several: 'first', columns: ['Town', 'Depot'] };
 
 describe('the sentence of a borrowing', () => {
   for (const [counts, words] of [

@@ -2,7 +2,7 @@ import type { Borrows, BorrowRequest, Column, PairingCounts, TableSummary } from
 import { plural, rowsCounted } from '../../services/numbers';
 
 /** What the sentence says so far; names that are not chosen yet are empty. */
-export interface Draft {
+export interface BorrowDraft {
   /** Id of the other table; 0 for none. */
   readonly table: number;
   readonly key: string;
@@ -17,7 +17,7 @@ export function ownColumns({ columns }: TableSummary): Column[] {
 }
 
 /** The request that a draft makes; undefined while it is not whole. */
-export function requestOf({ columns, ...draft }: Draft): BorrowRequest | undefined {
+export function requestOf({ columns, ...draft }: BorrowDraft): BorrowRequest | undefined {
   const { table, key, matches } = draft;
   if (table === 0 || key === '' || matches === '' || columns.length === 0) return undefined;
   return { ...draft, columns: columns.map((column) => ({ column })) };

@@ -1,6 +1,6 @@
 /**
- * What can be typed into a strand, line by line, each by an example that is made of values of the table at hand: so whoever reads it
- * sees at once what it does here. Which lines there are follows from how the strand is read.
+ * The lines of the crib: each tells one thing that can be typed into a strand, by an example that is made of values of the table at
+ * hand, so that whoever reads it sees at once what it does here. Which lines there are follows from how the strand is read.
  */
 import type { Reading } from '@usual-needle/contract';
 import { type CribValues, termOf } from './crib-values';

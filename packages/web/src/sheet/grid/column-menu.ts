@@ -19,11 +19,11 @@ import { ColumnKeeping } from './column-keeping';
 import { ValueOrder } from './value-order';
 import { GROUP_WAYS, waysOf } from './ways';
 
-type Shown = NonNullable<ColumnChange['shown']>;
+type ColumnForm = NonNullable<ColumnChange['shown']>;
 
 interface Form {
   readonly name: string;
-  readonly shown: Shown;
+  readonly shown: ColumnForm;
 }
 
 const DATES: readonly Form[] = [

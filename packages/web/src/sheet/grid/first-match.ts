@@ -5,8 +5,8 @@ import { Answers } from '../state/answers';
 import { Viewport } from './viewport';
 
 /**
- * Where matches are marked in place, the first one may be far from what is in view: a text that is typed leads to it, and an empty
- * box leads back to where one was, unless one has scrolled elsewhere meanwhile.
+ * Leads to the first match, where matches are marked in place among all rows and it is out of view; and, once the box is empty,
+ * back to where one was, unless one has scrolled elsewhere meanwhile.
  */
 @Injectable()
 export class FirstMatch {

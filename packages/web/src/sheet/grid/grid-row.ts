@@ -1,4 +1,4 @@
-import type { NoteKind, RowOver } from './row-notes';
+import type { RowNoteKind, RowOver } from './row-notes';
 
 /** A row as it is drawn. */
 export interface GridRow {
@@ -13,7 +13,7 @@ export interface GridRow {
   readonly content: RowOver | undefined;
   /** What has become of it lately, and what sort of news that is; empty for none. */
   readonly note: string;
-  readonly noteKind: NoteKind | '';
+  readonly noteKind: RowNoteKind | '';
   /** First and last column of the selected block; -1 if it is not in it. */
   readonly from: number;
   readonly to: number;

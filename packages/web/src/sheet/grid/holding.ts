@@ -8,7 +8,7 @@ import { Viewport } from './viewport';
 
 /** Where the same question is answered anew, what was in view stays in view, and the cell gone to is the same cell, or is none. */
 @Injectable()
-export class Holding {
+export class HeldPlaces {
   private readonly answers = inject(Answers);
   private readonly gone = inject(CellsGone);
   private readonly keeper = inject(Keeper);

@@ -26,7 +26,7 @@ import { dragged, moves } from './dragged';
 import { DrawnRows } from './drawn-rows';
 import { giveCopy } from './give-copy';
 import { headsOf } from './heads';
-import { Holding } from './holding';
+import { HeldPlaces } from './holding';
 import { FirstMatch } from './first-match';
 import { MatchSteps } from './match-steps';
 import { RowCells } from './row-cells';
@@ -37,17 +37,17 @@ import { SelectedCells } from '../keep/selected-cells';
 import { SheetStore } from '../state/sheet-store';
 import { gridKey } from './grid-keys';
 import { Selection } from './selection';
-import { Trace } from './trace';
+import { TraceStrip } from './trace';
 import { GUTTER, Viewport } from './viewport';
 
 /** The records, windowed: only the rows in view are drawn, and only rows near them are fetched. */
 @Component({
   selector: 'un-record-grid',
-  imports: [Hint, CellEditor, RowCells, Trace],
+  imports: [Hint, CellEditor, RowCells, TraceStrip],
   templateUrl: './record-grid.html',
   styleUrls: ['./record-head.css', './record-grid.css'],
   encapsulation: ViewEncapsulation.None,
-  providers: [Viewport, DrawnRows, FirstMatch, Holding, MatchSteps],
+  providers: [Viewport, DrawnRows, FirstMatch, HeldPlaces, MatchSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RecordGrid {
@@ -109,7 +109,7 @@ export class RecordGrid {
 
   constructor() {
     const destroyed = inject(DestroyRef);
-    inject(Holding).hold(this);
+    inject(HeldPlaces).hold(this);
     effect(() => {
       const [goal, at] = [this.keeper.goal(), this.at()];
       if (goal === undefined || at === undefined || this.answers.rowAt(at)?.id !== goal) return;

@@ -3,7 +3,7 @@ import { listed } from '../../common/sentence';
 import type { Fresh } from '../state/lately';
 import type { FetchedRow } from '../state/fetched-rows';
 
-export type NoteKind = 'new' | 'changed' | 'left' | 'leaving' | 'also';
+export type RowNoteKind = 'new' | 'changed' | 'left' | 'leaving' | 'also';
 
 /** A row with the edits that are on their way drawn over what it holds. */
 export interface RowOver extends FetchedRow {
@@ -32,7 +32,7 @@ export function noteOf(
   row: FetchedRow,
   fresh: Fresh | undefined,
   leaving: boolean,
-): { readonly text: string; readonly kind: NoteKind } | undefined {
+): { readonly text: string; readonly kind: RowNoteKind } | undefined {
   if (leaving) return { text: 'being removed', kind: 'leaving' };
   if (row.left) return { text: 'no longer matches', kind: 'left' };
   if (!fresh) return row.also?.length ? { text: `in ${listed(row.also)}`, kind: 'also' } : undefined;

@@ -17,7 +17,7 @@ export interface CaretRow {
 }
 
 /** Columns of a block, by their places among those on show; both inclusive. */
-export interface Span {
+export interface CellSpan {
   readonly left: number;
   readonly right: number;
 }
@@ -50,7 +50,7 @@ export class Selection {
   );
   /** The same for looking up. */
   readonly ids = computed(() => new Set(this.rows().flatMap((id) => id ?? [])));
-  readonly span = computed<Span | undefined>(
+  readonly span = computed<CellSpan | undefined>(
     () => {
       const to = this.column();
       const anchor = this.anchor();

@@ -56,7 +56,7 @@ import { counted } from '../../services/numbers';
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class Trace {
+export class TraceStrip {
   readonly label = input('Where the hits lie');
   /** What one hit is called, and several. */
   readonly one = input('row matches');

@@ -2,7 +2,7 @@ import type { Change, ChangeCounts } from '@usual-needle/contract';
 import { counted, plural, rowsCounted } from '../../services/numbers';
 
 /** A piece of a sentence; the bold ones are what it is about. */
-export interface Piece {
+export interface SaidCell {
   readonly text: string;
   readonly bold?: boolean;
 }
@@ -10,21 +10,21 @@ export interface Piece {
 /** Columns that are named. */
 const NAMED = 2;
 
-function columnsOf({ columns }: ChangeCounts): Piece[] {
+function columnsOf({ columns }: ChangeCounts): SaidCell[] {
   const named = columns.slice(0, NAMED);
   const rest = columns.length - named.length;
-  const pieces: Piece[] = named.flatMap((text, i) =>
+  const pieces: SaidCell[] = named.flatMap((text, i) =>
     i === 0 ? [{ text, bold: true }] : [{ text: i === columns.length - 1 ? ' and ' : ', ' }, { text, bold: true }],
   );
   return rest > 0 ? [...pieces, { text: ` and ${plural(rest, 'more column')}` }] : pieces;
 }
 
 /** A change in a sentence, as its history tells it. @param own true if it was done in this browser */
-export function changeWords(change: Change, own: boolean): Piece[] {
+export function changeWords(change: Change, own: boolean): SaidCell[] {
   const { kind, rows, counts, undoes } = change;
   const who = own ? 'You' : (change.who ?? 'Someone');
-  const does = (verb: string, ...rest: Piece[]): Piece[] => [{ text: `${who} ${verb} ` }, ...rest];
-  const many: Piece = { text: rowsCounted(rows), bold: true };
+  const does = (verb: string, ...rest: SaidCell[]): SaidCell[] => [{ text: `${who} ${verb} ` }, ...rest];
+  const many: SaidCell = { text: rowsCounted(rows), bold: true };
   switch (kind) {
     case 'brought in':
       return [{ text: 'Brought in: ' }, many];
@@ -58,7 +58,7 @@ export function changeWords(change: Change, own: boolean): Piece[] {
   }
 }
 
-function columnsChanged({ columns }: Change): Piece[] {
+function columnsChanged({ columns }: Change): SaidCell[] {
   if (!columns) return [];
   const names = new Set(columns.before.map(({ name }) => name));
   const changed = columns.after.filter((column) => {

@@ -5,7 +5,7 @@ import { Api } from '../../services/api';
 import { Live } from '../live/live';
 import { SheetStore } from '../state/sheet-store';
 import { Edits } from './edits';
-import { KeptEdits, type Waiting } from './kept-edits';
+import { KeptEdits, type WaitingEdit } from './kept-edits';
 
 /** A server that answers when it is told to. */
 class FakeApi {
@@ -46,15 +46,15 @@ async function settled(): Promise<void> {
 }
 
 class FakeKept {
-  readonly there = new Map<string, Waiting>();
-  write(_table: number, waiting: Waiting): boolean {
+  readonly there = new Map<string, WaitingEdit>();
+  write(_table: number, waiting: WaitingEdit): boolean {
     this.there.set(waiting.request.key, waiting);
     return true;
   }
   forget(_table: number, key: string): void {
     this.there.delete(key);
   }
-  read(): Waiting[] {
+  read(): WaitingEdit[] {
     return [...this.there.values()];
   }
 }

@@ -12,7 +12,7 @@ import { columnIdOf, columnNameOf } from '../../common/column-ids';
 import { Live } from '../live/live';
 import { SheetStore } from '../state/sheet-store';
 import { besideTheirs, mineOf } from './clash-ways';
-import { KeptEdits, type Waiting } from './kept-edits';
+import { KeptEdits, type WaitingEdit } from './kept-edits';
 import { overOf } from './over-cells';
 
 /** Between two tries while the server is away, in milliseconds. */
@@ -23,7 +23,7 @@ const UNDOABLE = 100;
 const LONGEST_KEY = 64;
 
 /** An edit that was refused, since others were there first. */
-export interface Clashing extends Waiting {
+export interface Clashing extends WaitingEdit {
   readonly clashes: readonly Clash[];
   /** Why it was refused, where no others were there first: its column has gone, say. */
   readonly why?: string;
@@ -64,14 +64,14 @@ export class Edits {
   /** Keys of edits made here, to know one's own among the news. */
   private readonly own = new Set<string>();
 
-  readonly waiting = signal<readonly Waiting[]>([]);
+  readonly waiting = signal<readonly WaitingEdit[]>([]);
   readonly clashing = signal<readonly Clashing[]>([]);
   /** True while the server cannot be reached. */
   readonly away = signal(false);
   readonly done = signal<readonly Mine[]>([]);
   readonly undone = signal<readonly Mine[]>([]);
   /** Written, but not yet in the answer on show. */
-  private readonly settling = signal<readonly (Waiting & { readonly change: number })[]>([]);
+  private readonly settling = signal<readonly (WaitingEdit & { readonly change: number })[]>([]);
   /** An edit that is in the log now. */
   readonly written = new Subject<{ readonly request: EditRequest; readonly done: EditDone }>();
 
@@ -121,7 +121,7 @@ export class Edits {
 
   private put(request: EditRequest, said: string): void {
     if (this.table === undefined) return;
-    const waiting: Waiting = { request, said, at: performance.now() };
+    const waiting: WaitingEdit = { request, said, at: performance.now() };
     this.own.add(request.key);
     if (!this.kept.write(this.table, waiting))
       this.remarks.say('This browser keeps no more: do not close this page before the edit is written.');
@@ -144,7 +144,7 @@ export class Edits {
   }
 
   /** @returns false if it has to wait */
-  private async one(waiting: Waiting): Promise<boolean> {
+  private async one(waiting: WaitingEdit): Promise<boolean> {
     const { table } = this;
     if (table === undefined) return false;
     const { request, said, at } = waiting;
@@ -170,7 +170,7 @@ export class Edits {
   }
 
   /** Undoes what was not wanted any more when it arrived. It is kept until that is done, so that a reload does it, too. */
-  private async takeBack(table: number, waiting: Waiting, change: number): Promise<boolean> {
+  private async takeBack(table: number, waiting: WaitingEdit, change: number): Promise<boolean> {
     const { key } = waiting.request;
     const undo = `undo-${key}`.slice(0, LONGEST_KEY);
     this.own.add(undo);
@@ -200,7 +200,7 @@ export class Edits {
     return { ...request, removed };
   }
 
-  private failed(waiting: Waiting, error: unknown): boolean {
+  private failed(waiting: WaitingEdit, error: unknown): boolean {
     const status = statusOf(error);
     if (mayPass(error) || status === 429) {
       this.away.set(true);
@@ -229,7 +229,7 @@ export class Edits {
     return true;
   }
 
-  private forget(waiting: Waiting): void {
+  private forget(waiting: WaitingEdit): void {
     if (this.table !== undefined) this.kept.forget(this.table, waiting.request.key);
     this.waiting.update((all) => all.filter((one) => one !== waiting));
   }

@@ -13,7 +13,7 @@ import { newBox } from '../../common/question';
 import { Live } from '../live/live';
 import { writeAddress } from '../state/address';
 import { SheetStore } from '../state/sheet-store';
-import { cellWords, changeWords, type Piece } from './change-words';
+import { cellWords, changeWords, type SaidCell } from './change-words';
 import { Edits } from './edits';
 
 /** Changes that are fetched at a time. */
@@ -23,7 +23,7 @@ const ROWS_SHOWN = 50;
 
 interface Entry {
   readonly change: Change;
-  readonly pieces: readonly Piece[];
+  readonly pieces: readonly SaidCell[];
   readonly cell: { readonly before: string; readonly after: string } | undefined;
   readonly canUndo: boolean;
   readonly canShow: boolean;

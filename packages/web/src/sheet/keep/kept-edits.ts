@@ -2,7 +2,7 @@ import { Injectable } from '@angular/core';
 import type { EditRequest } from '@usual-needle/contract';
 
 /** An edit that is not in the log yet, and what it is, in words. */
-export interface Waiting {
+export interface WaitingEdit {
   readonly request: EditRequest;
   readonly said: string;
   /** When it was made on this page, by its clock; 0 if it was made before this page was opened. */
@@ -24,7 +24,7 @@ export class KeptEdits {
   }
 
   /** @returns false where the browser keeps no more */
-  write(table: number, waiting: Waiting): boolean {
+  write(table: number, waiting: WaitingEdit): boolean {
     try {
       // There by the time of day, which goes on over a reload.
       localStorage.setItem(this.key(table, waiting.request.key), JSON.stringify({ ...waiting, at: Date.now() }));
@@ -43,13 +43,13 @@ export class KeptEdits {
   }
 
   /** Those of a table, first to last. */
-  read(table: number): Waiting[] {
-    const found: Waiting[] = [];
+  read(table: number): WaitingEdit[] {
+    const found: WaitingEdit[] = [];
     try {
       for (let i = 0; i < localStorage.length; i++) {
         const key = localStorage.key(i) ?? '';
         if (!key.startsWith(`${KEY} ${table} `)) continue;
-        const entry = JSON.parse(localStorage.getItem(key) ?? 'null') as Waiting | null;
+        const entry = JSON.parse(localStorage.getItem(key) ?? 'null') as WaitingEdit | null;
         if (entry?.request && typeof entry.request.key === 'string') found.push(entry);
       }
     } catch {

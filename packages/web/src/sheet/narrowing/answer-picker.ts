@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import type { Picker } from '../state/box-change';
 
-type Answer = Extract<Picker, { answer: unknown }>;
+type YesNoPicker = Extract<Picker, { answer: unknown }>;
 
 /** Yes, no, or either. */
 @Component({
@@ -24,6 +24,6 @@ type Answer = Extract<Picker, { answer: unknown }>;
 })
 export class AnswerPicker {
   protected readonly answers = ['either', 'yes', 'no'] as const;
-  readonly picker = input.required<Answer>();
+  readonly picker = input.required<YesNoPicker>();
   readonly changed = output<Picker>();
 }

@@ -26,14 +26,14 @@ export function dayOf(date: Date | undefined): string {
   return `${pad(date.getFullYear(), 4)}-${pad(date.getMonth() + 1, 2)}-${pad(date.getDate(), 2)}`;
 }
 
-export interface Span {
+export interface DaySpan {
   readonly name: string;
   readonly from: string;
   readonly to: string;
 }
 
 /** Spans up to the last day there is, so that they are worth choosing however old the table is. @param last days since 1970-01-01 */
-export function spansUpTo(last: number): Span[] {
+export function spansUpTo(last: number): DaySpan[] {
   const end = isoDay(last);
   return [
     { name: 'last 7 days', from: isoDay(last - 6), to: end },

@@ -14,7 +14,7 @@ import { FormsModule } from '@angular/forms';
 import { DatePicker } from 'primeng/datepicker';
 import type { Picker } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
-import { calendarForm, dateOf, dayOf, type Span, spansUpTo } from './day-spans';
+import { calendarForm, dateOf, dayOf, type DaySpan, spansUpTo } from './day-spans';
 import { PickerOffers } from './picker-offers';
 import { datesExpected, typedDay } from './typed-values';
 import { RangeBars } from './range-bars';
@@ -112,7 +112,7 @@ export class DaysPicker {
     });
   }
 
-  protected choose({ from, to }: Span): void {
+  protected choose({ from, to }: DaySpan): void {
     this.said.set('');
     this.put(from, to);
   }

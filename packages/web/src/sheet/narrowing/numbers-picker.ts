@@ -16,7 +16,7 @@ import { RangeBars } from './range-bars';
 import { SheetStore } from '../state/sheet-store';
 import { numbersExpected, typedNumber, writtenNumber } from './typed-values';
 
-type Numbers = Extract<Picker, { numbers: unknown }>;
+type NumberRange = Extract<Picker, { numbers: unknown }>;
 
 /** From one number to another, both included. */
 @Component({
@@ -68,7 +68,7 @@ type Numbers = Extract<Picker, { numbers: unknown }>;
 export class NumbersPicker {
   private readonly offers = inject(PickerOffers);
   private readonly store = inject(SheetStore);
-  readonly picker = input.required<Numbers>();
+  readonly picker = input.required<NumberRange>();
   readonly changed = output<Picker>();
   protected readonly said = signal('');
   private readonly column = computed(() => this.picker().column);

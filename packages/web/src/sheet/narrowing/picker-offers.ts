@@ -15,15 +15,15 @@ export type Offered =
   | { readonly state: 'there'; readonly offers: Offers }
   | { readonly state: 'failed'; readonly message: string };
 
-type Asked = Omit<OffersRequest, 'question'>;
+type OffersAsked = Omit<OffersRequest, 'question'>;
 
 /** Fetches what one picker offers under all other conditions. What comes for an earlier question is forgotten. */
 @Injectable()
 export class PickerOffers {
   private readonly api = inject(Api);
   private readonly store = inject(SheetStore);
-  private readonly asked = new Subject<Asked>();
-  private last: Asked | undefined;
+  private readonly asked = new Subject<OffersAsked>();
+  private last: OffersAsked | undefined;
   readonly offered = signal<Offered>({ state: 'waiting' });
 
   constructor() {
@@ -32,7 +32,7 @@ export class PickerOffers {
     const followed = merge(news, lent).pipe(
       throttleTime(500, undefined, { leading: true, trailing: true }),
       map(() => this.last),
-      filter((last): last is Asked => last !== undefined && !last.offset),
+      filter((last): last is OffersAsked => last !== undefined && !last.offset),
     );
     merge(this.asked, followed)
       .pipe(
@@ -51,7 +51,7 @@ export class PickerOffers {
       .subscribe((offered) => this.offered.set(offered));
   }
 
-  ask(asked: Asked): void {
+  ask(asked: OffersAsked): void {
     if (!asked.offset) this.offered.set({ state: 'waiting' });
     this.last = asked;
     this.asked.next(asked);
@@ -59,7 +59,7 @@ export class PickerOffers {
 }
 
 /** The next values come after those that are there. */
-function further({ offset }: Asked, before: Offered, offers: Offers): Offers {
+function further({ offset }: OffersAsked, before: Offered, offers: Offers): Offers {
   if (!offset || before.state !== 'there') return offers;
   return { ...offers, values: [...before.offers.values, ...offers.values] };
 }
