@@ -1,5 +1,5 @@
 /** What a new user finds by names and hints on the screen alone: what can be typed, and what the controls do. */
-import { box, broughtIn, expect, open, rows, sentence, status, test, wrong } from './sheet.js';
+import { box, broughtIn, byRequestOnly, expect, open, rows, sentence, status, test, wrong } from './sheet.js';
 
 const THINGS =
   'No,Thing,Colour,Found on,Worth\n1,Old leather satchel,dark brown,2026-01-05,12\n2,leather satchel,red,2026-01-06,5\n' +
@@ -124,4 +124,47 @@ test('the shelf says what was opened here lately, last first, and leads there', 
   await expect(page.locator('.lately a')).toHaveText(['Lately', 'Front desk look-up']);
   await page.locator('.lately a').first().click();
   await expect(page).toHaveURL(new RegExp(`/table/${id}$`));
+});
+
+test('what the crib and the first match are late with moves neither the focus nor the rows of who has gone on', async ({
+  page,
+}) => {
+  await byRequestOnly(page);
+  const lines = Array.from({ length: 600 }, (_, i) => `${i + 1},thing ${i + 1}`).join('\n');
+  const id = await broughtIn(page, 'Late', `No,Thing\n${lines}\n`);
+  await page.goto(`/table/${id}?as=${encodeURIComponent(JSON.stringify({ effect: 'mark in place' }))}`);
+  const first = page.locator('un-record-grid .row').first();
+  await expect(first).toContainText('thing 1');
+  let late: (() => void)[] = [];
+  const holdUp = (address: string) =>
+    page.route(address, async (route) => {
+      await new Promise<void>((done) => late.push(done));
+      await route.continue().catch(() => undefined);
+    });
+  const letGo = async (address: string): Promise<void> => {
+    await page.unroute(address);
+    late.forEach((done) => done());
+    late = [];
+    await page.waitForTimeout(500);
+  };
+  // The first match comes after one has scrolled.
+  await holdUp('**/next');
+  await box(page).fill('"thing 555"');
+  await expect.poll(() => late.length).toBe(1);
+  await page.locator('un-record-grid').first().hover();
+  await page.mouse.wheel(0, 2_000);
+  await expect(first).not.toContainText('thing 1');
+  const place = await first.textContent();
+  await letGo('**/next');
+  expect(await first.textContent()).toBe(place);
+  // The examples come after the crib was closed, and after one has begun to type.
+  await holdUp('**/search');
+  await page.getByRole('button', { name: 'What can be typed' }).click();
+  await expect(page.locator('.crib')).toContainText('Looking for examples');
+  await page.getByRole('button', { name: 'What can be typed' }).click();
+  await expect(page.locator('.crib')).toHaveCount(0);
+  await box(page).focus();
+  await letGo('**/search');
+  await expect(box(page)).toBeFocused();
+  await expect(page.locator('.crib')).toHaveCount(0);
 });

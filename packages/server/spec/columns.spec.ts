@@ -61,7 +61,10 @@ describe('columns', () => {
     );
     expect((await copy('delimiter=tab')).toString('latin1').split('\r\n')[0]).toBe('No\tThing\tStatus');
     expect((await copy('')).toString().split('\r\n')[2]).toBe('2,hat,Hold');
-    expect((await running.ask('GET', `/api/tables/${id}/copy?delimiter=dot`)).status).toBe(400);
+    for (const query of ['delimiter=dot', 'delimiter=tab&delimiter=comma', 'mark=maybe', 'sign=tab'])
+      expect((await running.ask('GET', `/api/tables/${id}/copy?${query}`)).status)
+        .withContext(query)
+        .toBe(400);
   });
 
   it('one that is removed is nobody’s: not shown, not searched, not copied, not edited; and comes back by undoing', async () => {

@@ -68,18 +68,21 @@ export class Pop {
     inject(DestroyRef).onDestroy(() => this.closes());
   }
 
-  /** Opens at what was clicked; closes if it was open there. */
-  toggle(event: Event): void {
+  /** Opens at what was clicked; closes if it was open there. @returns whether it is open then */
+  toggle(event: Event): boolean {
     const opener = (event.currentTarget ?? event.target) as HTMLElement;
     const { overlayVisible } = this.popover();
     if (!overlayVisible) this.show(opener);
-    else if (this.opener === opener) this.hide();
-    else {
+    else if (this.opener === opener) {
+      this.hide();
+      return false;
+    } else {
       this.opener = opener;
       this.popover().target = opener;
       this.popover().align();
       this.focusIn();
     }
+    return true;
   }
 
   /** Opens at an element, if it is not open yet. */

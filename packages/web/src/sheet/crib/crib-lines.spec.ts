@@ -50,6 +50,14 @@ describe('the crib', () => {
     }
   });
 
+  it('is not made of what is too long to be read, nor held up by it', () => {
+    const long = 'a'.repeat(100_000);
+    const cells = [`${long}!`, long, `${long} ${long}`, `${'b'.repeat(500)} end`];
+    const found = cribValues(rows(cells.map((cell) => [cell, cell, cell, cell, `1${cell}`])), COLUMNS, isSearched);
+    expect([found.words, found.first, found.choice, found.date, found.number]).toEqual(Array(5).fill(undefined));
+    expect(found.last).toBe('end');
+  });
+
   it('has patterns to begin with even where no cell has two words', () => {
     const none = cribValues(rows([['a1', '', '', '', '']]), COLUMNS, isSearched);
     expect(none.words).toBeUndefined();

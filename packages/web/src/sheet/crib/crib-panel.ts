@@ -4,8 +4,9 @@ import { catchError, forkJoin, map, type Observable, of, type Subscription, swit
 import { errorWords } from '../../common/error-words';
 import { questionOf, strandsOf, withoutTexts } from '../../common/question';
 import { Pop } from '../../look/pop';
+import { isWriting } from '../../look/take-focus';
 import { Api } from '../../services/api';
-import { counted } from '../../services/numbers';
+import { rowsCounted } from '../../services/numbers';
 import { SheetStore } from '../state/sheet-store';
 import { type CribGroup, type CribLine, cribGroups } from './crib-lines';
 import { cribValues, type ShownRow } from './crib-values';
@@ -128,15 +129,15 @@ export class CribPanel {
     this.strand.set(strand);
     this.groups.set([]);
     this.failed.set('');
-    this.pop().toggle(event);
-    const table = this.store.table();
-    if (!table) return;
     this.asking?.unsubscribe();
+    const table = this.store.table();
+    if (!this.pop().toggle(event) || !table) return;
     this.asking = this.found(table.id, this.columns()).subscribe({
       next: (groups) => {
         this.groups.set(groups);
         this.failed.set(groups.length > 0 ? '' : 'There are no rows yet to take examples from.');
-        this.pop().focusIn();
+        // Nothing but the person moves the focus while one types.
+        if (!isWriting()) this.pop().focusIn();
       },
       error: (error: unknown) => this.failed.set(errorWords(error)),
     });
@@ -173,27 +174,16 @@ export class CribPanel {
     groups: readonly CribGroup[],
     question: ReturnType<typeof questionOf>,
   ): Observable<readonly CountedGroup[]> {
-    const rowsOf = (text: string): Observable<number> => {
-      const strands = [{ verb: 'find' as const, text, reading: this.reading() }];
-      return this.api.search(table, { question: { ...question, strands }, columns: [], offset: 0, limit: 0 }).pipe(
-        map(({ matched }) => matched),
-        catchError(() => of(0)),
+    const countedLine = (line: CribLine): Observable<CountedLine[]> => {
+      const strands = [{ verb: 'find' as const, text: line.text, reading: this.reading() }];
+      return this.api.search(table, { question: { ...question, strands }, limit: 0, brief: true }).pipe(
+        map(({ matched }) => (matched > 0 ? [{ ...line, rows: rowsCounted(matched) }] : [])),
+        catchError(() => of([])),
       );
     };
-    const lines = groups.flatMap((group) => group.lines.map((line) => ({ group, line })));
-    return forkJoin(lines.map(({ line }) => rowsOf(line.text))).pipe(
-      map((counts) =>
-        groups
-          .map(({ name, lines: own }) => ({
-            name,
-            lines: own.flatMap((line): CountedLine[] => {
-              const count = counts[lines.findIndex((one) => one.line === line)];
-              return count > 0 ? [{ ...line, rows: `${counted(count)} ${count === 1 ? 'row' : 'rows'}` }] : [];
-            }),
-          }))
-          .filter(({ lines: own }) => own.length > 0),
-      ),
-    );
+    const countedGroup = ({ name, lines }: CribGroup): Observable<CountedGroup> =>
+      forkJoin(lines.map(countedLine)).pipe(map((found) => ({ name, lines: found.flat() })));
+    return forkJoin(groups.map(countedGroup)).pipe(map((all) => all.filter(({ lines }) => lines.length > 0)));
   }
 
   /** After what is typed already, which stays. */

@@ -26,7 +26,11 @@ export interface CribValues {
   readonly partly: string | undefined;
 }
 
-const WORD = /^\p{L}{4,}$/u;
+const WORD = /^\p{L}{4,20}$/u;
+const FIRST_WORD = /^\p{L}{3,20}(?!\p{L})/u;
+const LAST_WORD = /(?<!\p{L})\p{L}{3,20}$/u;
+/** Letters of a cell that serves as an example; and those at the end of a cell that its last word is looked for in. */
+const MOST_LETTERS = 30;
 
 /** The name of a column before a colon: its first word where that is enough, else the whole of it, in quotes if need be. */
 export function scopeOf(name: string, columns: readonly Pick<Column, 'name'>[]): string {
@@ -62,12 +66,12 @@ export function cribValues(
   const firstOf = (kind: Column['kind'], fits: (cell: string) => boolean): CribValue | undefined => {
     for (const column of columns)
       for (const cell of column.kind === kind ? cellsOf(column) : [])
-        if (fits(cell)) return { scope: scopeOf(column.name, columns), cell };
+        if (cell.length < MOST_LETTERS && fits(cell)) return { scope: scopeOf(column.name, columns), cell };
     return undefined;
   };
-  const wordAt = (place: RegExp): string | undefined =>
+  const wordAt = (place: RegExp, of: (cell: string) => string): string | undefined =>
     searched
-      .flatMap((column) => cellsOf(column).flatMap((cell) => place.exec(cell)?.[0] ?? []))
+      .flatMap((column) => cellsOf(column).flatMap((cell) => place.exec(of(cell))?.[0] ?? []))
       .at(0)
       ?.toLowerCase();
   const partly = columns.find((column) => {
@@ -77,10 +81,9 @@ export function cribValues(
   return {
     words,
     other: pairs.find((word) => !words?.includes(word)),
-    first: wordAt(/^\p{L}{3,}/u),
-    last: wordAt(/\p{L}{3,}$/u),
-    choice:
-      firstOf('choice', (cell) => cell !== '' && cell.length < 30) ?? firstOf('text', (cell) => /^\p{L}+$/u.test(cell)),
+    first: wordAt(FIRST_WORD, (cell) => cell),
+    last: wordAt(LAST_WORD, (cell) => cell.slice(-MOST_LETTERS)),
+    choice: firstOf('choice', (cell) => cell !== '') ?? firstOf('text', (cell) => /^\p{L}+$/u.test(cell)),
     number: firstOf('number', (cell) => /\d/.test(cell)),
     date: firstOf('date', (cell) => /\d/.test(cell)),
     partly: partly && scopeOf(partly.name, columns),

@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, inject } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { catchError, EMPTY, map, of, Subject, switchMap } from 'rxjs';
+import { catchError, EMPTY, filter, map, type Observable, of, Subject, switchMap, takeUntil } from 'rxjs';
 import { Answers } from '../state/answers';
 import { Viewport } from './viewport';
 
@@ -20,20 +20,12 @@ export class FirstMatch {
   constructor() {
     this.texts
       .pipe(
-        switchMap((text) =>
-          text.trim() === ''
-            ? of(null)
-            : this.answers.nextMatch(-1, false).pipe(
-                map(({ index }) => index ?? undefined),
-                // It is a help, not an answer: the next key tries again.
-                catchError(() => EMPTY),
-              ),
-        ),
+        switchMap((text) => (text.trim() === '' ? of(undefined) : this.first())),
         takeUntilDestroyed(inject(DestroyRef)),
       )
       .subscribe((index) => {
-        if (index === null) this.back();
-        else if (index !== undefined) this.lead(index);
+        if (index === undefined) this.back();
+        else this.lead(index);
       });
   }
 
@@ -42,13 +34,25 @@ export class FirstMatch {
     this.texts.next(text);
   }
 
+  /** The place of the first match; none once the list is another one, or one has scrolled while it was looked for. */
+  private first(): Observable<number> {
+    const from = this.viewport.first();
+    return this.answers.nextMatch(-1, false).pipe(
+      takeUntil(this.answers.renewed),
+      filter(({ index }) => index !== null && this.viewport.first() === from),
+      map(({ index }) => index!),
+      // It is a help, not an answer: the next key tries again.
+      catchError(() => EMPTY),
+    );
+  }
+
   private lead(index: number): void {
     const { viewport } = this;
-    const [first, fits] = [viewport.first(), viewport.fits()];
-    if (index >= first && index < first + fits - 1) return;
-    this.before ??= first;
-    viewport.go(index - Math.floor(fits / 3));
+    const from = viewport.first();
+    viewport.lead(index);
     viewport.scrolled();
+    if (viewport.first() === from) return;
+    this.before ??= from;
     this.led = viewport.first();
   }
 

@@ -44,8 +44,7 @@ export class MatchSteps {
           return;
         }
         this.selection.goTo(index);
-        const [first, fits] = [viewport.first(), viewport.fits()];
-        if (index < first || index >= first + fits - 1) viewport.go(index - Math.floor(fits / 3));
+        viewport.lead(index);
         this.reached.next(`Match in row ${this.answers.rowAt(index)?.place ?? index + 1}.`);
       }),
       catchError((error: unknown) => {

@@ -100,6 +100,12 @@ export class Viewport {
     this.element.scrollTop = real <= drawn ? top : (top / (real - this.room())) * (drawn - this.room());
   }
 
+  /** Brings a row into view with some rows before it, if it is not well in it. */
+  lead(index: number): void {
+    const [first, fits] = [this.first(), this.fits()];
+    if (index < first || index >= first + fits - 1) this.go(index - Math.floor(fits / 3));
+  }
+
   /** Brings a row into view, if it is not. */
   show(index: number): void {
     if (index < this.first()) this.go(index);
