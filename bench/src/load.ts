@@ -6,6 +6,7 @@ import { readFile } from 'node:fs/promises';
 import WebSocket from 'ws';
 import type { StandingQuestion } from '@usual-needle/contract';
 import { figures, line } from './figures.js';
+import { serverProcess } from './server.js';
 
 const KEYS_A_SECOND = 4;
 const ASKED = ['Item no.', 'Description', 'Colour', 'Marks', 'Found at', 'Found on', 'Status'];
@@ -114,9 +115,7 @@ export async function listener(
 }
 
 export async function resident(): Promise<number> {
-  const { execFileSync } = await import('node:child_process');
-  const pid = execFileSync('pgrep', ['-f', 'server/dist-bundle/main.js --port 0']).toString().split('\n')[0];
-  const status = await readFile(`/proc/${pid}/status`, 'utf8');
+  const status = await readFile(`/proc/${serverProcess()}/status`, 'utf8');
   return Number(/VmRSS:\s+(\d+)/.exec(status)![1]) / 1024;
 }
 

@@ -7,8 +7,8 @@ import WebSocket from 'ws';
 import type { StandingQuestion } from '@usual-needle/contract';
 import { figures, line } from './figures.js';
 import { listener, Reader, resident } from './load.js';
+import { JSON_TYPE, pause } from './server.js';
 
-const JSON_TYPE = { 'content-type': 'application/json' };
 /** What takes longest: counts that follow many threads, nothing to look up, what is near in every column, lists sorted by text. */
 const DEAR: ((n: number) => string)[] = [
   (n) => `/[aeiou].{${20 + (n % 60)}}[aeiou]$/`,
@@ -21,8 +21,6 @@ const DEAR: ((n: number) => string)[] = [
 ];
 const SHEETS = 1_500;
 const SLOW = 200;
-
-const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 
 /** One reader's times while `work` goes on. */
 async function beside(address: string, table: number, what: string, work: (done: () => boolean) => Promise<void>) {

@@ -1,5 +1,5 @@
 /** The server's own program, as it is started by anybody. */
-import { spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
 
@@ -27,3 +27,11 @@ export async function stopped(server: ChildProcess): Promise<void> {
   server.kill('SIGTERM');
   await once(server, 'exit');
 }
+
+/** The number of the server's process, which is measured from without. */
+export function serverProcess(): string {
+  return execFileSync('pgrep', ['-f', 'server/dist-bundle/main.js --port 0']).toString().split('\n')[0];
+}
+
+export const JSON_TYPE = { 'content-type': 'application/json' };
+export const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));

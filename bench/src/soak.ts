@@ -2,20 +2,16 @@
  * Mixed work for half an hour: readers who type, edits, tables that come and go, sheets that open and close, files that are refused.
  * Memory, open files and temporary files are told every minute: they are to be flat.
  */
-import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { figures, line } from './figures.js';
 import { listener, Reader, resident } from './load.js';
+import { JSON_TYPE, pause, serverProcess } from './server.js';
 import { pageSoak } from './page-soak.js';
 
 const READERS = 8;
-const JSON_TYPE = { 'content-type': 'application/json' };
-const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
-
 function openFiles(): number {
-  const pid = execFileSync('pgrep', ['-f', 'server/dist-bundle/main.js --port 0']).toString().split('\n')[0];
-  return readdirSync(`/proc/${pid}/fd`).length;
+  return readdirSync(`/proc/${serverProcess()}/fd`).length;
 }
 
 function temporaryFiles(): number {

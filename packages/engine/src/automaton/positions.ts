@@ -288,8 +288,19 @@ function shiftInto(to: Uint32Array, set: Uint32Array, mask: Uint32Array, by: num
   }
 }
 
+/** Tells whether the program has matched once these readers have read, by what may follow them. */
+export function hasMatched({ matching, empty }: Follow, read: Uint32Array): boolean {
+  return empty || meet(matching, read);
+}
+
+/** Follows all threads by one letter: the readers that come after `from` and take it. @param to written to */
+export function advance(follow: Follow, takers: Uint32Array, from: Uint32Array, to: Uint32Array): void {
+  stepOn(follow, from, to);
+  for (let word = 0; word < takers.length; word++) to[word] &= takers[word];
+}
+
 /** All readers that may come next once `from` have read; what `first` has comes as well. @param to written to */
-export function stepOn({ first, skips, shifts, groups }: Follow, from: Uint32Array, to: Uint32Array): void {
+function stepOn({ first, skips, shifts, groups }: Follow, from: Uint32Array, to: Uint32Array): void {
   to.set(first);
   for (let i = 0; i < shifts.length; i++) shiftInto(to, from, shifts[i].mask, shifts[i].by);
   for (let i = 0; i < groups.length; i++)

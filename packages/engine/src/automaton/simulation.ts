@@ -10,7 +10,7 @@
  */
 import { type Alphabet, NO_LETTER } from './alphabet.js';
 import { rest, spend, TimeIsUp } from './pace.js';
-import { type Follow, Positions, stepOn } from './positions.js';
+import { advance, hasMatched, Positions } from './positions.js';
 import type { Program } from './program.js';
 
 /** Words of bits that are worked on between two looks at the clock. */
@@ -37,12 +37,6 @@ export class Simulation {
     this.positions = Positions.of(program);
     this.threads = new Uint32Array(this.positions.words);
     this.next = new Uint32Array(this.positions.words);
-  }
-
-  private matches({ matching, empty }: Follow): boolean {
-    if (empty) return true;
-    for (let word = 0; word < matching.length; word++) if ((this.threads[word] & matching[word]) !== 0) return true;
-    return false;
   }
 
   /**
@@ -72,16 +66,14 @@ export class Simulation {
       const letter = alphabet.letter(codePoint);
       const after = alphabet.bits[letter];
       const follow = positions.follow(before, after, first);
-      if (this.matches(follow)) return true;
-      const takers = positions.takers(alphabet, letter, first);
+      if (hasMatched(follow, this.threads)) return true;
       const { threads, next } = this;
-      stepOn(follow, threads, next);
-      for (let word = 0; word < next.length; word++) next[word] &= takers[word];
+      advance(follow, positions.takers(alphabet, letter, first), threads, next);
       this.threads = next;
       this.next = threads;
       before = after;
     }
-    return this.matches(positions.follow(before, NO_LETTER, true));
+    return hasMatched(positions.follow(before, NO_LETTER, true), this.threads);
   }
 
   /** @throws TimeIsUp, with what was read so far in hand */

@@ -5,7 +5,7 @@
  * followed without any loop over words.
  */
 import { type Alphabet, NO_LETTER } from './alphabet.js';
-import { type Follow, Positions, stepOn } from './positions.js';
+import { advance, type Follow, hasMatched, Positions } from './positions.js';
 import { Op, type Program } from './program.js';
 
 /** Words of bits up to which it pays to read part by part; larger programs are followed in steps within a text. */
@@ -70,28 +70,16 @@ export class Threads {
     this.begun = false;
   }
 
-  private step(follow: Follow, letter: number): void {
-    const { now, next } = this;
-    const takers = this.positions.takers(this.alphabet, letter, true);
-    stepOn(follow, now, next);
-    for (let word = 0; word < takers.length; word++) next[word] &= takers[word];
-    this.now = next;
-    this.next = now;
-  }
-
-  private matches({ matching, empty }: Follow): boolean {
-    if (empty) return true;
-    for (let word = 0; word < matching.length; word++) if ((this.now[word] & matching[word]) !== 0) return true;
-    return false;
-  }
-
   /** @returns whether the program has matched by this letter, or before it */
   private take(letter: number): boolean {
     const follow = this.begun ? this.inside : this.atStart;
-    if (this.matches(follow)) return true;
-    this.step(follow, letter);
+    if (hasMatched(follow, this.now)) return true;
+    const { now, next } = this;
+    advance(follow, this.positions.takers(this.alphabet, letter, true), now, next);
+    this.now = next;
+    this.next = now;
     this.begun = true;
-    return this.matches(this.inside);
+    return hasMatched(this.inside, next);
   }
 
   /**
@@ -146,6 +134,6 @@ export class Threads {
 
   /** Whether the program has matched if the text ends here. */
   matchesAtEnd(): boolean {
-    return this.matches(this.positions.follow(this.begun ? 0 : NO_LETTER, NO_LETTER, true));
+    return hasMatched(this.positions.follow(this.begun ? 0 : NO_LETTER, NO_LETTER, true), this.now);
   }
 }

@@ -163,12 +163,12 @@ export class Tables {
     return all;
   }
 
-  /** The log after a change: so many at most, and fewer where they are long. */
-  async changes(tableId: number, after: number, limit: number): Promise<Change[]> {
+  /** The log after a change: so many at most, and fewer where they are long. @param which those changes only */
+  async changes(tableId: number, after: number, limit: number, which?: SQL): Promise<Change[]> {
     const found = await this.db
       .select()
       .from(changes)
-      .where(and(eq(changes.tableId, tableId), gt(changes.number, after)))
+      .where(and(eq(changes.tableId, tableId), gt(changes.number, after), which))
       .orderBy(asc(changes.number))
       .limit(limit);
     const all: Change[] = [];
@@ -189,18 +189,11 @@ export class Tables {
   async *removedHere(tableId: number): AsyncGenerator<readonly string[]> {
     const byHand = sql`${changes.kind} not in ('brought in', 'refreshed', 'undone')`;
     const some = sql`coalesce((${changes.counts}->>'removed')::int, 1) + coalesce((${changes.counts}->>'added')::int, 1) > 0`;
-    const found = await this.db
-      .select({ tableId: changes.tableId, number: changes.number, pieces: changes.pieces })
-      .from(changes)
-      .where(and(eq(changes.tableId, tableId), byHand, some))
-      .orderBy(asc(changes.number));
     const addedHere = new Set<number>();
-    for (const { number } of found) {
-      const [change] = await this.changes(tableId, number - 1, 1);
-      for (const { id, before, after } of change.rowChanges ?? [])
+    for await (const { rowChanges } of this.log(tableId, 0, and(byHand, some)))
+      for (const { id, before, after } of rowChanges ?? [])
         if (before === null) addedHere.add(id);
         else if (after === null && !addedHere.has(id)) yield before;
-    }
   }
 
   /** When a change was made, to the microsecond; undefined if there is none of that number. */
@@ -223,10 +216,10 @@ export class Tables {
     return found?.columns?.before;
   }
 
-  /** The log after a change, all of it, some at a time. */
-  async *log(tableId: number, after: number): AsyncGenerator<Change> {
+  /** The log after a change, all of it, some at a time. @param which those changes only */
+  async *log(tableId: number, after: number, which?: SQL): AsyncGenerator<Change> {
     for (let known = after; ;) {
-      const some = await this.changes(tableId, known, LOG_BATCH);
+      const some = await this.changes(tableId, known, LOG_BATCH, which);
       yield* some;
       if (some.length === 0) return;
       known = some[some.length - 1].number;

@@ -14,6 +14,23 @@ const KEYS = /\b(?:no|nr|id|number|code|key)\b/i;
 /** From so alike on, a column is offered for another. */
 const ALIKE = 0.4;
 
+const UNCLEAR_WAYS = {
+  refuse: 'are to be settled',
+  first: 'the first of each is taken',
+  leave: 'are left as they are here',
+} as const;
+
+/** One phrase of what a refresh would do. */
+interface RefreshPhrase {
+  readonly text: string;
+  readonly sets?: 'gone' | 'removed' | 'clashes' | 'unclear';
+}
+
+/** Phrases that are said where there is something to say them of. */
+function told(count: number, phrases: readonly RefreshPhrase[]): readonly RefreshPhrase[] {
+  return count === 0 ? [] : phrases;
+}
+
 /** What a refresh of a table by a file would do: asked of the server, which does nothing yet. */
 @Injectable()
 export class Refreshing {
@@ -38,40 +55,46 @@ export class Refreshing {
   private asked = '';
 
   readonly byWords = computed(() => (this.key().length === 0 ? 'by their places' : `by ${this.key().join(' and ')}`));
-  readonly words = computed(() => {
+  /** What it would do, as the phrases of a sentence; those that set something open their choices. */
+  readonly phrases = computed<readonly RefreshPhrase[]>(() => {
     const plan = this.plan();
-    if (!plan) return { does: '.', gone: '', rest: '', mended: '', removed: '', clashing: '', unclear: '' };
-    return {
-      does: `: adds ${counted(plan.added)}, changes ${rowsCounted(plan.changed)},`,
-      gone: `${counted(plan.gone)} that ${plan.gone === 1 ? 'is' : 'are'} gone,`,
-      rest: `leaves ${counted(plan.unchanged)} as ${plan.unchanged === 1 ? 'it is' : 'they are'}.`,
-      mended:
-        plan.mended === 0
-          ? ''
-          : `Leaves ${plural(plan.mended, 'cell')} as ${plan.mended === 1 ? 'it was' : 'they were'} mended here.`,
-      removed:
-        plan.removed === 0
-          ? ''
-          : `${rowsCounted(plan.removed)} that ${plan.removed === 1 ? 'was' : 'were'} removed here`,
-      clashing:
-        plan.clashing === 0
-          ? ''
-          : `${plural(plan.clashing, 'cell')} ${plan.clashing === 1 ? 'was' : 'were'} changed here and in the file:`,
-      unclear: unclearWords(plan, this.key()),
-    };
+    if (!plan) return [{ text: '.' }];
+    const are = (count: number, one: string, many: string): string => (count === 1 ? one : many);
+    return [
+      { text: `: adds ${counted(plan.added)}, changes ${rowsCounted(plan.changed)}, ` },
+      ...told(plan.gone, [
+        { text: this.gone() === 'keep' ? 'keeps' : 'removes', sets: 'gone' },
+        { text: ` ${counted(plan.gone)} that ${are(plan.gone, 'is', 'are')} gone, ` },
+      ]),
+      { text: `leaves ${counted(plan.unchanged)} as ${are(plan.unchanged, 'it is', 'they are')}.` },
+      ...told(plan.mended, [
+        { text: ` Leaves ${plural(plan.mended, 'cell')} as ${are(plan.mended, 'it was', 'they were')} mended here.` },
+      ]),
+      ...told(plan.removed, [
+        { text: ' ' },
+        { text: this.removed() === 'stay' ? 'Leaves out' : 'Brings back', sets: 'removed' },
+        { text: ` ${rowsCounted(plan.removed)} that ${are(plan.removed, 'was', 'were')} removed here.` },
+      ]),
+      ...told(plan.clashing, [
+        {
+          text: ` ${plural(plan.clashing, 'cell')} ${are(plan.clashing, 'was', 'were')} changed here and in the file: `,
+        },
+        { text: this.clashWords(), sets: 'clashes' },
+        { text: '.' },
+      ]),
+      ...told(plan.unclear.file + plan.unclear.table, [
+        { text: ` ${unclearWords(plan, this.key())} ` },
+        { text: UNCLEAR_WAYS[this.unclear()], sets: 'unclear' },
+        { text: '.' },
+      ]),
+    ];
   });
   /** What is said of whose stands. */
-  readonly clashWords = computed(() => {
+  private readonly clashWords = computed(() => {
     const { size } = this.except();
     const own = this.clashes() === 'ours' ? 'ours stand' : 'the file’s are taken';
     return size === 0 ? own : `${own}, but for ${counted(size)}`;
   });
-  readonly unclearWords = computed(
-    () =>
-      ({ refuse: 'are to be settled', first: 'the first of each is taken', leave: 'are left as they are here' })[
-        this.unclear()
-      ],
-  );
   /** Whether there is something to settle first. */
   readonly unsettled = computed(() => {
     const unclear = this.plan()?.unclear;
@@ -155,7 +178,6 @@ export class Refreshing {
 }
 
 function unclearWords({ unclear: { file, table } }: Refresh, key: readonly string[]): string {
-  if (file + table === 0) return '';
   const where = file === 0 ? 'here' : table === 0 ? 'of the file' : 'of the file and here';
   const have = file + table === 1 ? 'has' : 'have';
   return `${rowsCounted(file + table)} ${where} ${have} a blank or repeated ${key.join(' and ')}, and`;
