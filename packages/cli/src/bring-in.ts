@@ -28,7 +28,7 @@ const TYPES: Readonly<Record<string, string>> = {
   ndjson: 'application/x-ndjson',
 };
 
-/** By the name of a file; one that does not tell is found out by its bytes. */
+/** The media type that a file's name tells; a file whose name does not tell is found out by its bytes. */
 function typeOf(file: string): string {
   return TYPES[/\.(\w+)$/.exec(file)?.[1].toLowerCase() ?? ''] ?? 'application/octet-stream';
 }

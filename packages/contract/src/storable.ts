@@ -10,7 +10,7 @@ export function isStorable(text: string): boolean {
   return !text.includes('\0') && text.search(HALF_LETTER) < 0;
 }
 
-/** As `isStorable`, of every text in a value that came as JSON, names of properties too. */
+/** Does what `isStorable` does, of every text in a value that came as JSON, names of properties too. */
 export function isAllStorable(value: unknown): boolean {
   if (typeof value === 'string') return isStorable(value);
   if (Array.isArray(value)) return value.every(isAllStorable);

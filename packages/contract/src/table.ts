@@ -45,7 +45,7 @@ export const tableSchema = {
     /** Number of the table's last change. */
     change: { type: 'integer' },
     changedAt: { type: 'string', format: 'date-time' },
-    /** Of a table as it was after an earlier change: the table that it is now. */
+    /** The table that this one is now, where it is looked at as it was after an earlier change. */
     now: { type: 'integer' },
     /** How it was refreshed last, if it was. */
     refreshedBy: refreshedBySchema,
@@ -176,18 +176,18 @@ export const refreshQuerySchema = {
     key: { type: 'array', maxItems: 20, items: { type: 'string', minLength: 1, maxLength: 200 } },
     /** What becomes of rows that are not in the file. */
     gone: { enum: ['keep', 'remove'], default: 'keep' },
-    /** Of cells that were changed here, and that the file changed to something else: whose stand. */
+    /** Whose cells stand where they were changed here, and the file changed them to something else. */
     clashes: { enum: ['ours', 'theirs', 'refuse'], default: 'ours' },
     /** Clashes for which the other one is taken: `row:column`, by the row's id and the column's name. */
     except: { type: 'array', maxItems: 1_000, items: { type: 'string', pattern: '^\\d+:', maxLength: 220 } },
-    /** Of rows whose key is blank or stands twice, here or in the file: refused, the first of each taken, or left as they are here. */
+    /** What becomes of rows whose key is blank or stands twice, here or in the file: refused, the first of each taken, or left as they are here. */
     unclear: { enum: ['refuse', 'first', 'leave'], default: 'refuse' },
     /** What becomes of rows of the file that were removed here: they stay so, or come back. */
     removed: { enum: ['stay', 'back'], default: 'stay' },
     how: bringInQuerySchema.properties.how,
     /** Says what a refresh would do, and does nothing. */
     preview: { type: 'boolean', default: false },
-    /** Who does it. */
+    /** The name of whoever refreshes. */
     who: whoSchema,
     /** The change that the table has to be at, as a preview told it. */
     on: { type: 'integer', minimum: 0, maximum: LARGEST_NUMBER },
@@ -260,7 +260,7 @@ export interface Refresh {
   readonly clashes: readonly RefreshClash[];
   /** Rows whose key does not tell them: how many in the file and here, and the first of them. */
   readonly unclear: { readonly file: number; readonly table: number; readonly rows: readonly UnclearRow[] };
-  /** Of a preview, the first rows of each sort. */
+  /** The first rows of each sort, where it is a preview. */
   readonly rows: readonly RefreshRow[];
   /** Number of the change that it became; of a preview, or if nothing changed, the one that the table is at. */
   readonly change: number;

@@ -271,7 +271,7 @@ export class LookThrough {
   }
 }
 
-/** It stays when the rest of the file has gone by. */
+/** Copies a row for a sample, which stays when the rest of the file has gone by. */
 function sample({ line, cells }: SampleRow): SampleRow {
   return { line, cells: cells.map((cell) => ownText(cell.length > SHOWN ? `${cell.slice(0, SHOWN)}…` : cell)) };
 }

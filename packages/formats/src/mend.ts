@@ -68,7 +68,7 @@ export class RowMender {
     private readonly joint = ' ',
   ) {}
 
-  /** Those of the rows that are kept, as they are kept. @throws FileProblem */
+  /** Gives those of the rows that are kept, as they are kept. @throws FileProblem */
   mend({ rows, lines }: Batch): Batch {
     let kept: Batch = { rows, lines };
     const wrong = rows.findIndex((cells) => cells.length !== this.columns || cells.some((cell) => this.isWrong(cell)));

@@ -15,10 +15,10 @@ export interface FileFindings {
   readonly format: FileFormat;
   readonly packed: boolean;
   readonly header: boolean;
-  /** Of a text; as far as is known. */
+  /** The encoding of a text, as far as it is known. */
   readonly encoding?: Encoding;
   readonly delimiter?: string;
-  /** Of a workbook: all of its sheets, and the one that is read. */
+  /** All sheets of a workbook, and the one that is read. */
   readonly sheets?: readonly string[];
   readonly sheet?: string;
 }

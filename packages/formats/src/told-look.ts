@@ -15,14 +15,14 @@ export interface SampleRow {
 
 /** A column as it will be. */
 export interface ColumnLook {
-  /** As the file has it. */
+  /** The column's name in the file. */
   readonly name: string;
-  /** As it was found, and as it was chosen to be. */
+  /** The kind that was found, and the one that was chosen. */
   readonly found: KindGuess;
   readonly column: Column;
   readonly taken: boolean;
   readonly filled: number;
-  /** Of a choice, how many values it has. */
+  /** How many values a choice has. */
   readonly values: number | undefined;
   /** A cell with both of its signs, as an example of its numbers. */
   readonly example: string;
@@ -51,7 +51,7 @@ export interface Look {
 /** A row as the preview shows it. */
 export interface LookRow {
   readonly line: number;
-  /** As they will be shown. */
+  /** The cells as they will be shown. */
   readonly cells: readonly string[];
   /** Columns whose cell does not fit its kind. */
   readonly wrong: readonly number[];

@@ -1,4 +1,4 @@
-/** From a search of the engine to the answer that goes over the wire. */
+/** Makes a search of the engine the answer that goes over the wire. */
 import type {
   AnswerKeyword,
   AnswerNotice,

@@ -8,7 +8,7 @@ import { columnAt, type Borrows, type Column, type Pairing } from '@usual-needle
 import { type Borrowing, keyOf, Lender, type RowEdit, type Steps, type Table } from '@usual-needle/engine';
 import { columnsOf, type Held } from './held.js';
 
-/** From so many keys on, every row is looked up anew: quicker than one by one. */
+/** The most keys whose rows are looked up one by one; with more it is quicker to look every row up anew. */
 const MANY_KEYS = 2_000;
 
 /** Number of a column of a table's own; -1 without one. */
@@ -31,7 +31,7 @@ export interface Paired {
 
 export class Borrowings {
   private readonly lenders = new WeakMap<Table, Map<number, Lender>>();
-  /** Of each table, what its borrowed columns are linked to: so nothing is linked twice. */
+  /** What the borrowed columns of each table are linked to, so that nothing is linked twice. */
   private readonly links = new WeakMap<Table, Map<number, string>>();
   private readonly numbers = new WeakMap<Table, number>();
   private nextNumber = 1;
@@ -75,7 +75,7 @@ export class Borrowings {
     return changed.length > 0;
   }
 
-  /** As `link`, a little at a time. */
+  /** Does what `link` does, a little at a time. */
   *linkSteps(id: number): Steps<void> {
     const table = this.tables.get(id)?.table;
     for (const { column, borrowing } of this.relinked(id)) yield* table!.borrowSteps(column, borrowing);

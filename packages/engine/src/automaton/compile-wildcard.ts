@@ -21,7 +21,7 @@ export function compileWildcard(template: string, where: Where, edges: boolean):
   return compile(template, where, edges, true);
 }
 
-/** As `compileWildcard`, of a text in which no character is a sign. */
+/** Does what `compileWildcard` does, of a text in which no character is a sign. */
 export function compileText(folded: string, where: Where, edges: boolean): Program {
   return compile(folded, where, edges, false);
 }

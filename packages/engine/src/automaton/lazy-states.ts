@@ -10,11 +10,11 @@ import { leastLetters } from './least-letters.js';
 import { Simulation } from './simulation.js';
 import { Threads } from './threads.js';
 
-/** In place of a state: it has not been made yet. */
+/** Stands in place of a state that has not been made yet. */
 export const UNKNOWN = -2;
-/** In place of a state: the program has matched, whatever follows. */
+/** Stands in place of a state once the program has matched, whatever follows. */
 export const MATCHED = -1;
-/** In place of a state: there are too many states; the text has to be read as a whole, by `test`. */
+/** Stands in place of a state where there are too many to be made: the text has to be read as a whole, by `test`. */
 export const OVERGROWN = -3;
 /** Bytes that states may take. */
 const MEMORY = 16 << 20;
@@ -24,7 +24,7 @@ const STATE_BYTES = 160;
 const LETTERS_A_STATE = 10;
 /** Work on making states, in instructions followed, after which it is judged whether they pay for themselves. */
 const FAIR_TRY = 200_000;
-/** The same of a large program, whose every state takes long to be made: others wait meanwhile. */
+/** The fair try of a large program is shorter: each of its states takes long to be made, and others wait meanwhile. */
 const LARGE = 500;
 const FAIR_TRY_OF_LARGE = 40_000;
 /** An instruction is so much more work to name a state by than to follow. */

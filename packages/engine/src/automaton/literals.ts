@@ -64,7 +64,7 @@ export function requiredPieces(tree: PatternNode): string[][] {
   return groupsOf(tree);
 }
 
-/** As `requiredPieces`, of a wildcard's template. */
+/** Does what `requiredPieces` does, of a wildcard's template. */
 export function wildcardPieces(template: string): string[][] {
   return template
     .split(new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u'))

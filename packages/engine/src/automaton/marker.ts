@@ -29,7 +29,7 @@ const A_STEP = 1 << 15;
 /** A set of instructions from which the end of the program can be reached, and the sets that came before it. */
 interface Reach {
   readonly set: Uint32Array;
-  /** By the letter before, whether a shown character begins with it, and the bits of the one before that. */
+  /** The sets before this one, by the letter before, whether a shown character begins with it, and the bits of the letter before that. */
   readonly before: (Reach | undefined)[];
 }
 
@@ -39,20 +39,20 @@ const SURROUNDINGS = 16;
 export class Marker {
   private readonly alphabet: Alphabet;
   private readonly words: number;
-  /** For each instruction, the branches and assertions that lead to it without reading. */
+  /** The branches and assertions that lead to each instruction without reading. */
   private readonly before: number[][];
   /** Instructions that something leads to without reading. */
   private readonly entered: Uint32Array;
   /** Readers that go on at the instruction after them, as bits; and the others. */
   private readonly simple: Uint32Array;
   private readonly readers: number[];
-  /** By letter, and whether a shown character begins with it: the readers that take it. */
+  /** The readers that take a letter, by the letter and whether a shown character begins with it. */
   private readonly takes: (Uint32Array | undefined)[] = [];
   private readonly match: number;
   private readonly known = new Map<string, Reach>();
   /** After the end of a text. */
   private readonly nothing: Reach = { set: new Uint32Array(0), before: [] };
-  /** Of a large program. */
+  /** The positions of a large program; a small one does without. */
   private readonly positions: Positions | undefined;
   private readonly room: Uint32Array;
 
@@ -90,7 +90,7 @@ export class Marker {
     return finished(this.findSteps(text, starts));
   }
 
-  /** As `findAll`, so many words of sets at a time. */
+  /** Does what `findAll` does, so many words of sets at a time. */
   *findSteps(text: string, starts?: Uint8Array): Steps<Span[]> {
     const letters = new Uint16Array(text.length);
     const offsets = new Uint32Array(text.length + 1);
@@ -129,7 +129,7 @@ export class Marker {
       yield* fill(number);
       kept[number] = room ? { set: room.slice(0, words), before: [] } : sets[0];
     }
-    /** Of a place within the block that is loaded. */
+    /** Tells whether an instruction can reach the end from a place within the block that is loaded. */
     const can = (instruction: number, i: number): boolean => {
       const place = i - loaded * block;
       if (room) return leadsTo(this.followAt(letters, isStart, i), instruction, room, place * words, words);

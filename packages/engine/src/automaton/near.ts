@@ -23,7 +23,7 @@ export interface WordPool {
   readonly starts: Uint32Array;
   /** `letterBits` of each. */
   readonly bits: Uint32Array;
-  /** Of each `BLOCK` words, all bits that one of them has. */
+  /** All bits that any word of a block of `BLOCK` words has. */
   readonly blockBits: Uint32Array;
 }
 

@@ -30,7 +30,7 @@ interface Group {
 
 /** What may follow, between two letters. */
 export interface Follow {
-  /** Of each instruction, the readers that can be reached from it, one after the other; and whether the end can. */
+  /** The readers that can be reached from each instruction, one set after the other; and whether the end can be. */
   readonly reached: Uint32Array;
   readonly ends: Uint8Array;
   /** Readers that come first, without those that are told by the skips. */
@@ -58,7 +58,7 @@ export class Positions {
   /** Words of a set of readers. */
   readonly words: number;
   private readonly follows = new Map<number, Follow>();
-  /** By letter, and again for letters inside a character: the readers that take it. */
+  /** The readers that take a letter, by letter, and again for letters inside a character. */
   private readonly takes: (Uint32Array | undefined)[] = [];
   /** What assertions look at: the letter before, the one after, whether a shown character begins. */
   private readonly looksBefore: boolean;
@@ -148,7 +148,7 @@ export class Positions {
     };
   }
 
-  /** Of each instruction, what can be reached from it without reading, itself included; from the last one on, until nothing is new. */
+  /** Works out what can be reached from each instruction without reading, itself included: from the last one on, until nothing is new. */
   private closures(before: number, after: number, first: boolean): Pick<Follow, 'reached' | 'ends'> {
     const { program, words, numbers } = this;
     const { ops, x, y } = program;

@@ -122,7 +122,7 @@ export class Threads {
     return false;
   }
 
-  /** As `read`, of any text. */
+  /** Does what `read` does, of any text. */
   readText(text: string): boolean {
     for (let i = 0; i < text.length; i++) {
       const codePoint = text.codePointAt(i)!;

@@ -95,7 +95,7 @@ export class Lender {
   }
 }
 
-/** In place where it can be: a key that many rows have is added to one by one. */
+/** Adds a row at the end of those of a key, in place where it can be: a key that many rows have is added to one by one. */
 function appended(rows: readonly number[], id: number): number[] {
   const list = rows.length === 1 ? [...rows] : (rows as number[]);
   list.push(id);

@@ -51,5 +51,5 @@ export function isNearlyUnique(table: Table, column: number): boolean {
   return segment !== undefined && segment.columns[column].valueCount >= segment.rowCount * UNIQUE;
 }
 
-/** Of ten rows nine are to have a value of their own. */
+/** The share of rows that are to have a value of their own. */
 const UNIQUE = 0.9;

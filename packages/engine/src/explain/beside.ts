@@ -68,7 +68,7 @@ export class Beside {
     return undefined;
   }
 
-  /** As `asWritten`, where that matters; else as it is. */
+  /** Does what `asWritten` does, where that matters; else as it is. */
   asTold(folded: string, columns: readonly number[]): string {
     const { settings } = this.question;
     return settings.case === 'ignore' && settings.accents === 'ignore' ? folded : this.asWritten(folded, columns);
@@ -91,7 +91,7 @@ export class Beside {
   }
 }
 
-/** Those of some columns that a search hits in, with the rows of each. */
+/** The columns among some that a search hits in, with the rows of each. */
 export function hitColumns({ columnTallies }: Search, among: readonly number[]): { column: number; rows: number }[] {
   return among.map((column) => ({ column, rows: columnTallies[column] })).filter(({ rows }) => rows > 0);
 }

@@ -93,7 +93,7 @@ function made(question: Question, change: RemedyChange): Question {
   }
 }
 
-/** From the end of each text to its start, and strands last and from the last one on, so that places stay true. */
+/** Puts changes in the order in which places stay true: from the end of each text to its start, and strands last, from the last one on. */
 function inOrder(changes: readonly RemedyChange[]): RemedyChange[] {
   const place = (change: RemedyChange): number =>
     change.type === 'replace' ? change.start : change.type === 'remove strand' ? -2 - change.strand : -1;

@@ -116,7 +116,7 @@ class Explainer {
     }
   }
 
-  /** Of several keywords: leave out the one without which most rows are left. */
+  /** Offers to leave out the one of several keywords without which most rows are left. */
   private *explainDropping(placed: readonly PlacedKeyword[], found: readonly PlacedKeyword[]): Generator<void> {
     if (placed.length < 2) return;
     let best: Reason | undefined;

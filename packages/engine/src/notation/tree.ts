@@ -19,9 +19,9 @@ export const DEFAULT_SETTINGS: Settings = {
   accents: 'ignore',
 };
 
-/** In a wildcard's template: exactly one character. A noncharacter, so no text contains it. */
+/** Stands for exactly one character in a wildcard's template. A noncharacter, so no text contains it. */
 export const ONE_CHARACTER = '\ufdd0';
-/** In a wildcard's template: any run of characters, also none. */
+/** Stands for any run of characters, also none, in a wildcard's template. */
 export const ANY_RUN = '\ufdd1';
 
 /** An interval of numbers or day numbers; a bound left out is open. Bounds are inclusive unless said. */
@@ -32,7 +32,7 @@ export interface Interval {
   readonly belowHigh?: boolean;
 }
 
-/** As `Interval`, of texts in sorting order. */
+/** An interval of texts, in sorting order. */
 export interface TextInterval {
   readonly low?: string;
   readonly high?: string;
@@ -65,7 +65,7 @@ export type Node =
 
 /** One keyword of a strand, where it stands in the strand's text. */
 export interface Keyword {
-  /** From 1, in order of appearance; 0 for one that is asked to be absent, which draws no marks. */
+  /** The keyword's number, from 1 in order of appearance; 0 for one that is asked to be absent, which draws no marks. */
   readonly number: number;
   readonly text: string;
   readonly start: number;

@@ -62,12 +62,12 @@ export class WordsScanner {
     return match ? { word: match[1] as 'AND', next: this.at + match[1].length + match[2].length } : undefined;
   }
 
-  /** At the bracket that closes the innermost one, or at the end, which closes all. */
+  /** True at the bracket that closes the innermost one, or at the end, which closes all. */
   get atClose(): boolean {
     return this.done || (this.depth > 0 && this.is(')'));
   }
 
-  /** At the end of an item: a space, the end, or a sign that closes what is around it. */
+  /** True at the end of an item: a space, the end, or a sign that closes what is around it. */
   get atBreak(): boolean {
     return this.atClose || isSpace(this.text.charCodeAt(this.at)) || this.is('|');
   }

@@ -6,7 +6,7 @@ import { LAST, placeOf, ranksOf, SPARE, type Ranks } from './ranks.js';
 export interface SortLevel {
   readonly column: number;
   readonly direction: 'up' | 'down';
-  /** By the value, or by how many rows on show share it. */
+  /** What rows are put in order by: the value, or how many rows on show share it. */
   readonly by: 'value' | 'count';
 }
 
@@ -14,7 +14,7 @@ export interface SortLevel {
 const KEPT = 8;
 /** More changed rows than this are sorted anew with all others. */
 const MENDED = 2_000;
-/** So many changed rows are put to their places one by one. */
+/** The most changed rows that are put to their places one by one. */
 const ONE_BY_ONE = 8;
 
 /** One pass of a stable counting sort: `slots` by `keys`, rising, LAST at the end. */

@@ -158,7 +158,7 @@ export class EndsReader {
     return size === length ? HIT : size > length + 1 ? NO : YES;
   }
 
-  /** As `judgeWhole`, where all chunks are told of: without a branch, since which values are asked, and hit, is not to be guessed. */
+  /** Does what `judgeWhole` does, where all chunks are told of: without a branch, since which values are asked, and hit, is not to be guessed. */
   private judgeLearnt(sequence: Uint16Array, starts: Uint32Array, asked: WholeBytes): void {
     const { told, atEnd } = this;
     const end = sequence.length - 1;

@@ -71,7 +71,7 @@ export class ChunkPaths {
     return reached;
   }
 
-  /** As `reached`, of the chunks that are read unit by unit. @param closed what is known after a closed chunk */
+  /** Does what `reached` does, of the chunks that are read unit by unit. @param closed what is known after a closed chunk */
   private read(
     pool: ChunkPool,
     forms: Forms,

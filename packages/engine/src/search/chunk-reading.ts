@@ -2,7 +2,7 @@
 import { Dfa, MATCHED, OVERGROWN } from '../automaton/index.js';
 import { FACE_BREAK_CHUNK, type ChunkPool, type Chunks } from '../store/index.js';
 
-/** In place of a state of the automaton: the value has to be asked as a whole, cell by cell. */
+/** Stands in place of a state of the automaton where the value has to be asked as a whole, cell by cell. */
 export const NO_STATE = OVERGROWN;
 
 /** A chunk's form, and where in it characters of the shown text begin, if that may matter: see `Dfa.runText`. */
@@ -15,7 +15,7 @@ export interface ChunkForm {
 export type Forms = ReadonlyMap<number, ChunkForm | undefined>;
 
 export interface ChunkReading {
-  /** The same for readings whose forms are the same. */
+  /** The reading's name, the same for readings whose forms are the same. */
   readonly key: string;
   /** What each ASCII unit is read as: see `Dfa.lettersOf`. */
   readonly letters: Uint16Array;
@@ -79,7 +79,7 @@ export function formsOf(pool: ChunkPool, { key, trait, form }: ChunkReading): Fo
 /** Where the chunks of a pool lead to from a state. */
 export interface Reached {
   readonly from: number;
-  /** By place in the pool; of chunks that are not read unit by unit, anything. */
+  /** The states that chunks lead to, by place in the pool; anything where a chunk is not read unit by unit. */
   readonly states: Int32Array;
   /** If they are few, the places of all that may lead elsewhere than to `from`; those that have forms come apart. */
   readonly moved?: Uint32Array;

@@ -21,10 +21,10 @@ const FEW_HEED = 5;
 
 /** What is said of a chunk by the sort that it is of. */
 const SAID = Uint8Array.from({ length: LATER }, (_, sort) => sort);
-/** As `SAID`, where what heeds is not told: whatever leads is open. */
+/** What sorts say where it is not told which chunks heed: whatever leads is open. See `SAID`. */
 const SAID_SHORT = SAID.map((sort) => ((sort & Said.leads) !== 0 ? Said.open : sort & ~Said.heeds));
 
-/** Of each value, what all its chunks say; kept from call to call, since there are many values. */
+/** What all chunks of each value say; kept from call to call, since there are many values. */
 let gathered = wholeBytes(0);
 
 /** What a sorting finds of chunks: of those that segments share, and of the segment's own if they were looked at. */

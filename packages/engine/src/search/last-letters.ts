@@ -13,7 +13,7 @@ export class LastLetters {
   readonly enough: boolean;
   /** Of each pair: HIT; NO; or YES if the letters before have to be looked at, or there is but one. */
   private readonly told = new Uint8Array(PAIRS);
-  /** As `told`, of texts that are looked at whole: YES and NO. */
+  /** Does what `told` does, of texts that are looked at whole: YES and NO. */
   private readonly kept = new Uint8Array(PAIRS);
 
   /** @param sought folded, without NUL @param folded of each ASCII unit, what it is folded to */

@@ -14,7 +14,7 @@ export interface Filter {
   readonly exact: boolean;
 }
 
-/** Of a matcher about which the vocabulary can say nothing. */
+/** The filter of a matcher about which the vocabulary can say nothing. */
 export const NO_FILTER: Filter = { pieces: [], exact: false };
 
 /** How the hits of a matcher lie among those of matchers whose keys are beginnings of its own. */
@@ -26,7 +26,7 @@ export interface Growth {
 }
 
 export interface Matcher {
-  /** The same for matchers that answer alike; names remembered answers. */
+  /** The matcher's name, the same for matchers that answer alike; answers are remembered by it. */
   readonly key: string;
   /** Absent if nothing can be said. */
   readonly growth?: Growth;
@@ -46,7 +46,7 @@ export interface Matcher {
   indexedRows?(column: ColumnSegment, judging: Judging): Bits | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */
   spans(cell: Cell): Span[];
-  /** As `spans`, in steps: of a matcher that may take long over one cell. */
+  /** Does what `spans` does, in steps: of a matcher that may take long over one cell. */
   spanSteps?(cell: Cell): Steps<Span[]>;
 }
 

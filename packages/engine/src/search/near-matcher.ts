@@ -22,7 +22,7 @@ export class NearMatcher implements Matcher {
   readonly filter = NO_FILTER;
   private readonly automaton: NearAutomaton;
   private readonly loose: boolean;
-  /** As `automaton`, of the word as it is written in the vocabulary; undefined if some letter of it is several there. */
+  /** Does what `automaton` does, of the word as it is written in the vocabulary; undefined if some letter of it is several there. */
   private readonly loosely: NearAutomaton | undefined;
 
   constructor(

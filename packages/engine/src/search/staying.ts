@@ -21,7 +21,7 @@ export interface StayingRow extends RowOnShow {
 
 interface PlacedRow {
   readonly slot: number;
-  /** In the list with the rows that stay. */
+  /** The row's place in the list with the rows that stay. */
   index: number;
   /** Where the view has it by itself; undefined if it has not. */
   readonly base: number | undefined;
@@ -116,7 +116,7 @@ export class Staying {
     return base;
   }
 
-  /** As `View.nextMatch`, with places in this list. */
+  /** Does what `View.nextMatch` does, with places in this list. */
   nextMatch(from: number, backwards = false): number | undefined {
     const beyond = this.stays.filter(
       ({ index, slot }) => (backwards ? index < from : index > from) && this.view.isMatch(slot),

@@ -64,7 +64,7 @@ export class WildcardMatcher implements Matcher {
     this.filter = { pieces, exact: plain && pieces.length === 1 && !hasHalves(core) };
   }
 
-  /** Of what any filled ASCII cell hits. */
+  /** The rows of a wildcard that any filled ASCII cell hits. */
   private filledRows(column: ColumnSegment, judging: Judging): Bits {
     const { filledRows: rows, rowsBeyondAscii } = column;
     if (isEmpty(rowsBeyondAscii)) return rows;

@@ -27,7 +27,7 @@ export interface WindowRow {
   /** Shown texts of the columns asked for. */
   readonly cells: readonly string[];
   readonly marks: readonly Mark[];
-  /** Of the columns asked for, the stored text where another one is shown: number among them, and the text. */
+  /** The stored texts of cells that show another one: number among the columns asked for, and the text. */
   readonly raw: readonly (readonly [number, string])[];
   /** True if it is in the list only because it stays there. */
   readonly left: boolean;
@@ -56,7 +56,7 @@ function* markSteps(search: Search, segment: number, row: number): Generator<voi
   return marks.sort((a, b) => a.column - b.column || a.start - b.start || a.keyword - b.keyword);
 }
 
-/** As `markSteps`, all at once. */
+/** Does what `markSteps` does, all at once. */
 export function marksOf(search: Search, segment: number, row: number): Mark[] {
   return finished(markSteps(search, segment, row));
 }
@@ -105,7 +105,7 @@ export function* windowSteps(
   }
 }
 
-/** As `windowSteps`, all at once. */
+/** Does what `windowSteps` does, all at once. */
 export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): WindowRow[] {
   return [...windowSteps(search, offset, limit, columns)].filter((row) => row !== undefined);
 }

@@ -48,7 +48,7 @@ export class Chunks {
 
   private constructor(
     readonly shared: SharedChunks,
-    /** Those of this segment alone, numbered from `SHARED_CHUNKS` on. */
+    /** The chunks of this segment alone, numbered from `SHARED_CHUNKS` on. */
     readonly own: ChunkPool,
     /** Chunks of value `v`: `sequence[starts[v]]` up to `sequence[starts[v + 1]]`. */
     readonly starts: Uint32Array,
@@ -130,7 +130,7 @@ export class Chunks {
     return finished(Chunks.steps(values, shared));
   }
 
-  /** As `of`, some values at a time. */
+  /** Does what `of` does, some values at a time. */
   static *steps(values: Iterable<readonly string[]>, shared: SharedChunks): Steps<Chunks> {
     const found = new Map<string, number>();
     const counts: number[] = [];

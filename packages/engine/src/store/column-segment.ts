@@ -35,11 +35,11 @@ export class ColumnSegment {
 
   private constructor(
     readonly spec: ColumnSpec,
-    /** Of each row at the time of building, the place of its text. */
+    /** The place of each row's text, as the rows were at the time of building. */
     readonly codes: Uint16Array,
     /** Distinct raw texts. */
     readonly raw: TextPool,
-    /** Of the column's other segments, too. */
+    /** The chunks that the column's segments share. */
     private readonly sharedChunks: SharedChunks,
     private readonly byValue = new RowsByValue(codes, raw.size),
   ) {}
@@ -48,7 +48,7 @@ export class ColumnSegment {
     return finished(ColumnSegment.steps(spec, cells.length, (row) => cells[row], sharedChunks));
   }
 
-  /** As `of`, a little at a time. @param cellAt the cell of a row */
+  /** Does what `of` does, a little at a time. @param cellAt the cell of a row */
   static *steps(
     spec: ColumnSpec,
     rowCount: number,
@@ -70,7 +70,7 @@ export class ColumnSegment {
     return new ColumnSegment(spec, codes, TextPool.of([...numbers.keys()]), sharedChunks);
   }
 
-  /** The same column, whose cells change by themselves. */
+  /** Makes a copy of the column, whose cells change by themselves. */
   copy(): ColumnSegment {
     const copy = new ColumnSegment(this.spec, this.codes, this.raw, this.sharedChunks, this.byValue);
     copy.builtVocabulary = this.builtVocabulary;
@@ -85,7 +85,7 @@ export class ColumnSegment {
     return copy;
   }
 
-  /** With its index, which is built if it is not yet. */
+  /** Packs the column with its index, which is built if it is not yet. */
   pack(to: PackWriter): void {
     this.build();
     to.numbers(this.codes);
@@ -116,7 +116,7 @@ export class ColumnSegment {
     return column;
   }
 
-  /** The same cells, read, shown and indexed in another way. */
+  /** Makes a column of the same cells, read, shown and indexed in another way. */
   respecified(spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
     return new ColumnSegment(spec, this.codes, this.raw, sharedChunks, this.byValue);
   }
@@ -187,7 +187,7 @@ export class ColumnSegment {
     finished(this.buildSteps());
   }
 
-  /** As `build`, a little at a time. */
+  /** Does what `build` does, a little at a time. */
   *buildSteps(): Steps<void> {
     // A search between two steps may have built either by itself: what it goes on with stays.
     if (!this.builtChunks) {

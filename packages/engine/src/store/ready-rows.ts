@@ -36,7 +36,7 @@ export class ReadyRows {
     else this.gatherScanned(many);
   }
 
-  /** Of every letter there is: its rows, or the few tokens that it is in. */
+  /** Gathers, of every letter there is, its rows, or the few tokens that it is in. */
   private *gatherLetters(many: number): Steps<void> {
     const { tokens } = this.of;
     const weights = new Map<number, number>();
@@ -74,7 +74,7 @@ export class ReadyRows {
     for (const [unit, list] of lists) this.letters.set(String.fromCharCode(unit), Uint32Array.from(list));
   }
 
-  /** Of the buckets that hold much, the grams that are in them. */
+  /** Gathers the grams that are in the buckets that hold much. */
   private *gatherIndexed(grams: GramIndex, many: number): Steps<void> {
     const { tokens } = this.of;
     for (let bucket = 0; bucket < GRAM_BUCKETS; bucket++) {

@@ -9,7 +9,7 @@ const FIRST_ROWS = 16_384;
 const TAIL_ROWS = 256;
 /** Rows that are taken in one step. */
 const A_STEP = 2_048;
-/** So many short segments, once they are full, become one: their slots stay as they are. */
+/** How many short segments become one, once they are full: their slots stay as they are. */
 const TAILS = 16;
 
 function capacity(segment: number): number {

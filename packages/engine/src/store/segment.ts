@@ -91,7 +91,7 @@ export class Segment {
     return row >= 0 && hasBit(this.live, row) ? row : -1;
   }
 
-  /** As `find`, of removed rows, too. */
+  /** Does what `find` does, of removed rows, too. */
   slotOf(id: number): number {
     let low = 0;
     let high = this.ids.length;
@@ -132,13 +132,13 @@ export class Segment {
     this.changes.row(row);
   }
 
-  /** As `change`, of a segment that nobody asks before it has been settled. */
+  /** Does what `change` does, of a segment that nobody asks before it has been settled. */
   changeUnsettled(row: number, cells: readonly string[]): void {
     for (let i = 0; i < this.columns.length; i++) this.changeCellUnsettled(row, i, cells[i] ?? '');
     this.changes.row(row);
   }
 
-  /** As `changeCell`, of such a segment. */
+  /** Does what `changeCell` does, of such a segment. */
   changeCellUnsettled(row: number, at: number, text: string): void {
     if (this.columns[at].rawText(row) === text) return;
     this.columns[at].change(row, text);
@@ -193,7 +193,7 @@ export class Segment {
     this.changes.all();
   }
 
-  /** As `borrowSteps`, at once. */
+  /** Does what `borrowSteps` does, at once. */
   borrow(at: number, borrowing: Borrowing): void {
     finished(this.borrowSteps(at, borrowing));
   }
@@ -242,7 +242,7 @@ export class Segment {
     this.changes.all();
   }
 
-  /** As `respecify`, a little at a time, and with all that there is to build; the segment is not to be asked meanwhile. */
+  /** Does what `respecify` does, a little at a time, and with all that there is to build; the segment is not to be asked meanwhile. */
   *respecifySteps(index: number, spec: ColumnSpec, sharedChunks: SharedChunks): Steps<void> {
     const before = this.columns.at(index);
     const cellAt = (row: number): string => before?.rawText(row) ?? '';

@@ -116,7 +116,7 @@ export class Table {
     finished(this.appendSteps(rows, more));
   }
 
-  /** As `append`, a little at a time. Nothing else may be done to the table, nor asked of it, before its end. */
+  /** Does what `append` does, a little at a time. Nothing else may be done to the table, nor asked of it, before its end. */
   *appendSteps(rows: Iterable<Row>, more = false): Steps<void> {
     const waited = this.sealing.waits;
     const known = this.segments.reduce((sum, segment) => sum + segment.rowCount, 0);
@@ -215,14 +215,14 @@ export class Table {
     return this.borrowings.filledCells(cells);
   }
 
-  /** From now on a column's cells are looked up, those that are there, too; each value of the key once a segment. */
+  /** Has a column's cells looked up from now on, those that are there, too; each value of the key once a segment. */
   borrow(column: number, borrowing: Borrowing): void {
     this.borrowings.put(column, borrowing);
     for (const segment of this.segments) segment.borrow(column, borrowing);
     this.edits.rearranged();
   }
 
-  /** As `borrow`, a little at a time: the column is made beside the one that there is, and taken over at the end. */
+  /** Does what `borrow` does, a little at a time: the column is made beside the one that there is, and taken over at the end. */
   *borrowSteps(column: number, borrowing: Borrowing): Steps<void> {
     const isTaken = yield* this.remadeSteps(function* (copy) {
       yield* copy.borrowSteps(column, borrowing);
@@ -257,7 +257,7 @@ export class Table {
     this.takeovers++;
   }
 
-  /** As `lookUp`, a little at a time: where there are many such cells, they are changed beside the table. */
+  /** Does what `lookUp` does, a little at a time: where there are many such cells, they are changed beside the table. */
   *lookUpSteps(column: number, keys: ReadonlySet<string>): Steps<void> {
     const borrowing = this.borrowings.of(column);
     if (!borrowing) return;
@@ -351,7 +351,7 @@ export class Table {
     return edits.some(({ id, after }) => after !== null && id <= last && !this.slotPlace(id));
   }
 
-  /** As `place`, of a removed row, too. */
+  /** Does what `place` does, of a removed row, too. */
   private slotPlace(id: number): { segment: Segment; row: number } | undefined {
     for (const segment of this.segments) {
       const row = segment.slotOf(id);
@@ -410,7 +410,7 @@ export class Table {
     this.edits.rearranged();
   }
 
-  /** As `respecify`, a little at a time: columns are made beside those that there are, and taken over at the end. */
+  /** Does what `respecify` does, a little at a time: columns are made beside those that there are, and taken over at the end. */
   *respecifySteps(columns: readonly ColumnSpec[]): Steps<void> {
     const chunks = new Map<number, SharedChunks>();
     columns.forEach((spec, at) => {

@@ -70,7 +70,7 @@ export function rowsOfEach(codes: Uint16Array, values: number): Bits[] {
   return rows;
 }
 
-/** As `rowsOfPassed`, of few values. @param rowsByValue rows of each */
+/** Does what `rowsOfPassed` does, of few values. @param rowsByValue rows of each */
 export function rowsOfFew(rowsByValue: readonly Bits[], passed: Uint8Array, rowCount: number): Bits | undefined {
   const count = passed.reduce((sum, one) => sum + one, 0);
   if (count === 0) return undefined;

@@ -57,7 +57,7 @@ export class Vocabulary {
     return finished(Vocabulary.steps(chunks, codes, rowCount));
   }
 
-  /** As `of`, some values at a time. */
+  /** Does what `of` does, some values at a time. */
   static *steps(chunks: Chunks, codes: Uint16Array, rowCount: number): Steps<Vocabulary> {
     const numbers = new Map<string, number>();
     const { starts, sequence } = chunks;
@@ -122,7 +122,7 @@ export class Vocabulary {
     return made;
   }
 
-  /** With all that can be built of it. */
+  /** Packs the vocabulary with all that can be built of it. */
   pack(to: PackWriter): void {
     this.tokens.pack(to);
     to.numbers(this.postingStarts);
@@ -233,7 +233,7 @@ export class Vocabulary {
     return this.ready.has(letter) ? this.tokens.containing(letter) : (this.letters.get(letter) ?? []);
   }
 
-  /** Of the tokens `candidates`, those that contain `needle`. The ones that begin with it lie together, and are not read. */
+  /** Finds those of the tokens `candidates` that contain `needle`. The ones that begin with it lie together, and are not read. */
   private narrowed(needle: string, candidates: Uint32Array): number[] {
     const from = this.tokens.lowerBound(needle);
     const to = this.tokens.endOfBeginning(needle, from);

@@ -28,7 +28,7 @@ export class WordList {
     return finished(WordList.steps(tokens));
   }
 
-  /** As `of`, some tokens at a time. */
+  /** Does what `of` does, some tokens at a time. */
   static *steps(tokens: TextPool): Steps<WordList> {
     const holders = new Map<string, number[]>();
     const add = (word: string, token: number): void => {

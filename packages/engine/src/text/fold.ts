@@ -116,7 +116,7 @@ const CLUSTERS_REMEMBERED = 20_000;
 
 type FoldOne = (cluster: string, setting: FoldSetting) => string;
 
-/** As `foldOne`, with what it made of the clusters that came lately kept. */
+/** Makes a `foldOne` that keeps what it made of the clusters that came lately. */
 function remembering(foldOne: FoldOne): FoldOne {
   const bySetting = [0, 1, 2, 3].map(() => new Map<string, string>());
   return (cluster, setting) => {
@@ -197,7 +197,7 @@ class FoldedBuilder {
   }
 }
 
-/** Of a text in which every unit stays where it is. */
+/** Makes the folded form of a text in which every unit stays where it is. */
 function inPlace(text: string): Folded {
   const starts = new Uint32Array(text.length);
   const ends = new Uint32Array(text.length);
@@ -260,7 +260,7 @@ export function fold(text: string, setting: FoldSetting = LOOSE): string {
   return out;
 }
 
-/** As `fold`, and where each unit of the result came from. */
+/** Does what `fold` does, and where each unit of the result came from. */
 export function foldWithOffsets(text: string, setting: FoldSetting = LOOSE): Folded {
   return build(text, setting, false);
 }
@@ -278,7 +278,7 @@ export function foldForPattern(text: string, setting: FoldSetting): string {
   return out;
 }
 
-/** As `foldForPattern`, with offsets. */
+/** Does what `foldForPattern` does, with offsets. */
 export function foldForPatternWithOffsets(text: string, setting: FoldSetting): Folded {
   return build(text, setting, true);
 }

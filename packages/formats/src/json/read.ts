@@ -42,7 +42,7 @@ function cellOf(value: unknown): string {
   return jsonOf(value);
 }
 
-/** As JSON, its numbers as they stand in the file. */
+/** Writes a value as JSON, its numbers as they stand in the file. */
 function jsonOf(value: unknown): string {
   if (value instanceof RawNumber) return value.text;
   if (Array.isArray(value)) return `[${value.map(jsonOf).join(',')}]`;

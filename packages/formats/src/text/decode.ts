@@ -1,4 +1,4 @@
-/** From bytes to text, chunk by chunk, in the encoding that they are in. */
+/** Decodes bytes to text, chunk by chunk, in the encoding that they are in. */
 import type { Encoding, FileChoices } from '@usual-needle/contract';
 import { joined } from '../bytes.js';
 import type { TakeNote } from '../notes.js';

@@ -59,7 +59,7 @@ export function daysAgo(days: number): SQL {
   return sql`now() - make_interval(days => ${days})`;
 }
 
-/** That a row is one of a table's, by their ids: however many, they are one parameter. */
+/** The condition that a row is one of a table's, by their ids: however many, they are one parameter. */
 export function areRows(tableId: number, ids: readonly number[]): SQL | undefined {
   return and(eq(rows.tableId, tableId), sql`${rows.id} = any(${sql.param(ids)}::bigint[])`);
 }

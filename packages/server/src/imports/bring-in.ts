@@ -1,4 +1,4 @@
-/** From a file to a table: kinds are found with care, cells are kept as they came. All of it is there, or nothing. */
+/** Makes a file a table: kinds are found with care, cells are kept as they came. All of it is there, or nothing. */
 import type { Column, FileChoices, TableSummary } from '@usual-needle/contract';
 import {
   chosenNames,

@@ -16,9 +16,9 @@ export interface Unclear {
 }
 
 export class Keys {
-  /** Of the table, by key: the first row that has it. */
+  /** The first row of the table that has each key. */
   private readonly ids = new Map<string, number>();
-  /** Of the file, by key: the line of the first row that has it. */
+  /** The line of the first row of the file that has each key. */
   private readonly seen = new Map<string, number>();
   /** Keys that tell no row, where such rows are left as they are. */
   private readonly dropped = new Set<string>();

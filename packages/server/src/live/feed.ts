@@ -3,14 +3,14 @@ import type { ServerResponse } from 'node:http';
 
 /** A sheet that has left so many bytes unread is let go; it comes back and catches up. */
 const UNREAD_LIMIT = 512 * 1024;
-/** So that nothing on the way takes the connection for dead, in milliseconds. */
+/** The time between two beats, in milliseconds, by which nothing on the way takes the connection for dead. */
 const BEAT_MS = 20_000;
 /** Comings and goings are told together, so long after the first of them, in milliseconds. */
 const GATHER_MS = 300;
 /** Names of those present that are told. */
 const NAMED = 12;
 
-/** Who has a table open: the first names, and how many sheets there are in all. */
+/** The people who have a table open: the first names, and how many sheets there are in all. */
 export interface Present {
   readonly who: readonly { readonly id: number; readonly name: string | null }[];
   readonly count: number;

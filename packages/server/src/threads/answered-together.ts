@@ -13,7 +13,7 @@ const TURN_MS = 40;
 
 type Place = readonly [number, HostReply<string>];
 
-/** Those of one message. */
+/** The questions of one message. */
 class Going {
   /** How many were begun, in their order; none is any more once it has ended. */
   begun = 0;
@@ -87,7 +87,7 @@ export class AnsweredTogether {
   }
 }
 
-/** It fails by itself, and not the others with it. */
+/** Makes an error the reply to one question, which fails by itself, and not the others with it. */
 function failed(error: unknown): HostReply<string> {
   return { ok: false, why: 'failed', message: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }

@@ -28,7 +28,7 @@ export class LentCopies {
     return [...this.lenders].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
   }
 
-  /** Those that a table borrows from, and that borrow from it. */
+  /** The tables that a table borrows from, and that borrow from it. */
   related(id: number): number[] {
     return [...(this.lenders.get(id) ?? []), ...this.borrowersOf(id)];
   }

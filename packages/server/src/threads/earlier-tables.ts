@@ -6,7 +6,7 @@ import { randomInt } from 'node:crypto';
 import { LARGEST_EARLIER, LARGEST_NUMBER, LIMITS, type Column, type StoredRow } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 
-/** So many are held, of `LIMITS.earlier` rows together. */
+/** The most tables that are held, of `LIMITS.earlier` rows together. */
 const MOST = 4;
 /** One that nobody asks anything for so long, in milliseconds, is put away. */
 const UNASKED_MS = 30 * 60_000;
@@ -33,7 +33,7 @@ export interface EarlierTable {
 }
 
 export class EarlierTables {
-  /** By their own numbers, the one asked last at the end. */
+  /** The tables by their own numbers, the one asked last at the end. */
   private readonly tables = new Map<number, EarlierTable & { askedAt: number }>();
   /** One is read at a time. */
   private reading: Promise<void> = Promise.resolve();

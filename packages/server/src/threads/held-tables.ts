@@ -72,7 +72,7 @@ export class HeldTables {
     return this.readings.get(id);
   }
 
-  /** Those that are held, or on their way. */
+  /** The tables that are held, or on their way. */
   get ids(): number[] {
     return [...this.readings.keys()];
   }

@@ -71,7 +71,7 @@ export class HostThread {
     return this.host.append(id, rows);
   }
 
-  /** As `append`, of rows that are numbered one by one. @param text see `recordsText` */
+  /** Does what `append` does, of rows that are numbered one by one. @param text see `recordsText` */
   appendFrom(id: number, first: number, text: string): Promise<void> {
     const rows = JSON.parse(`[${text.replaceAll(PARTED, ',')}]`) as string[][];
     return this.host.append(
@@ -212,7 +212,7 @@ export class HostThread {
     return told(() => this.host.search(scope, id, request));
   }
 
-  /** Of questions that are put together. @returns those that are answered first */
+  /** Answers questions that are put together. @returns those that are answered first */
   searchTogether(questions: readonly TableQuestion[]): Promise<Answered> {
     return this.together.put(questions);
   }

@@ -11,7 +11,7 @@ import type { Spread } from './spread.js';
 const BYTES_A_ROW = 400;
 
 interface TablesToFill {
-  /** Of the database; asked for once it is open. */
+  /** The tables of the database; asked for once it is open. */
   tables(): Tables;
   place(id: number, rows: number): HeldTables;
   load(table: Loadable): Promise<void>;

@@ -6,7 +6,7 @@ import type { LentCopies } from './copies.js';
 import type { HeldTables } from './held-tables.js';
 import type { Spread } from './spread.js';
 
-/** With so many waiting a thread does not keep up. */
+/** The number of waiting questions with which a thread does not keep up. */
 const MANY_WAITING = 4;
 /** A table gets a copy once so many of its questions found many waiting, in each of so many stretches of so many milliseconds. */
 const OFTEN = 50;
@@ -16,7 +16,7 @@ const STRETCH_MS = 2_000;
 const LARGEST = 1_000_000;
 
 export class MuchAsked {
-  /** Of each table, the questions that found many waiting since a time, and the stretches before that when as many did. */
+  /** The questions of each table that found many waiting since a time, and the stretches before that when as many did. */
   private readonly found = new Map<number, { since: number; times: number; stretches: number }>();
   /** Threads that a copy is being brought into: the first searches of one that has just begun are slow, so nobody's are. */
   private readonly cold = new Set<HeldTables>();

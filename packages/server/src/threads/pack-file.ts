@@ -117,7 +117,7 @@ export class PackFile {
   }
 }
 
-/** The same bytes in pieces of about one size: small ones put together, large ones taken apart. */
+/** Cuts bytes into pieces of about one size: small ones put together, large ones taken apart. */
 function* cut(parts: readonly Uint8Array[]): Generator<Uint8Array> {
   let small: Uint8Array[] = [];
   let size = 0;

@@ -30,7 +30,7 @@ interface By {
 /** How a question is asked. */
 interface How<T> {
   readonly by?: By;
-  /** Of a thread's turns, which. */
+  /** Which of a thread's turns it takes. */
   readonly turns?: 'turns' | 'aside';
   /** Puts it with others of a message; undefined if it has to be asked by itself. */
   readonly put?: (thread: SearchThread) => Promise<AnswerOutcome<T>> | undefined;
@@ -38,7 +38,7 @@ interface How<T> {
 
 /** How far the tables are. */
 interface TableReadings {
-  /** Of one that is held or on its way. */
+  /** How far a table is that is held or on its way. */
   reading(id: number): { readonly rows: number; readonly rowsRead: number; readonly done: boolean } | undefined;
   /** All that was there at the start has been read. */
   filled(): boolean;
@@ -46,7 +46,7 @@ interface TableReadings {
   threadOf(id: number): SearchThread | undefined;
   /** Thread that a table is at home in, with those that it borrows from or is compared with. */
   homeOf(id: number): SearchThread | undefined;
-  /** Those that have begun. */
+  /** The threads that have begun. */
   threads(): readonly SearchThread[];
   /** Has a table held in the thread of another, for a while. */
   beside(other: number, id: number): Promise<void>;
@@ -94,7 +94,7 @@ export class Questions {
     return isGone && home && home !== thread ? at(home) : told;
   }
 
-  /** It may be held already, and yet be of before what the log says. */
+  /** Refuses a table that is still being read: it may be held already, and yet be of before what the log says. */
   private mustBeRead(id: number): void {
     if (this.tables.reading(id)?.done === false) throw this.stillLoading(id);
   }
@@ -212,7 +212,7 @@ export class Questions {
 
 /** Questions that are put together, by the threads that they go to. */
 export interface QuestionsTogether {
-  /** Those of a thread. */
+  /** The questions that go to a thread. */
   in(thread: SearchThread): Together;
   /** Puts what was asked. */
   put(): Promise<void>;

@@ -218,14 +218,14 @@ export class SearchThreads {
     await Promise.all(this.spread.holders(id).map((one) => one.apply(change)));
   }
 
-  /** To be said before a change is applied. */
+  /** Does what is due before a change is applied. */
   private passing(change: Change, by: HeldTables): void {
     if (change.columns) this.changing(change.table, change.columns.after);
     else this.changed(change.table);
     if (by === this.spread.homeOf(change.table)) this.packing?.passed(change);
   }
 
-  /** To be said before a table is another, or has other columns. */
+  /** Does what is due before a table is another, or has other columns. */
   private changing(id: number, columns: readonly Column[]): void {
     this.copies.borrowing(id, columns);
     this.changed(id);
@@ -287,7 +287,7 @@ export class SearchThreads {
     return this.spread.holders(id).every((one) => one.reading(id)?.done);
   }
 
-  /** For tests of what happens then. @param of a table that is at home there */
+  /** Ends a thread, for tests of what happens then. @param of a table that is at home there */
   endThread(of?: number): Promise<void> {
     return ((of !== undefined && this.spread.homeOf(of)) || this.spread.all[0]).thread.end();
   }

@@ -12,7 +12,7 @@ export class Spread {
     this.all = Array.from({ length: threads }, make);
   }
 
-  /** Those that have begun. */
+  /** The threads that have begun. */
   get begun(): HeldTables[] {
     return this.all.filter(({ thread }) => thread.isBegun);
   }

@@ -23,7 +23,7 @@ export class TooMany extends Error {}
 const MOST_WAITING = 200;
 
 export class Turns {
-  /** By place, in the order in which they are next. */
+  /** The turns that wait for each place, in the order in which they are next. */
   private readonly waiting = new Map<string, WaitingTurn[]>();
   private running = 0;
   private count = 0;

@@ -6,7 +6,7 @@ import { DrawnParts } from '../common/parts';
 import type { Tried } from './messages';
 import { kindWords } from './words';
 
-/** So many cells are drawn at most. */
+/** The most cells that are drawn. */
 const MOST_CELLS = 6_000;
 
 /** The rows as they will be, their columns' kinds in the head, and what does not fit marked in its cell. */

@@ -11,7 +11,7 @@ import { Upload } from './upload';
 
 /** Names that speak of a key. */
 const KEYS = /\b(?:no|nr|id|number|code|key)\b/i;
-/** From so alike on, a column is offered for another. */
+/** The likeness from which on a column is offered for another. */
 const ALIKE = 0.4;
 
 const UNCLEAR_WAYS = {
@@ -110,7 +110,7 @@ export class Refreshing {
     this.except.set(new Set());
   }
 
-  /** Of one clash, whose is taken. */
+  /** Chooses whose cell is taken of one clash. */
   take(row: number, column: string, whose: 'ours' | 'theirs'): void {
     const next = new Set(this.except());
     if (whose === this.clashes()) next.delete(`${row}:${column}`);

@@ -24,7 +24,7 @@ export class Hint {
     this.tooltip.setOption({ tooltipPosition: 'bottom', showDelay: DELAY_MS });
   }
 
-  /** By the keyboard only: a press has told already, and the tooltip that is begun twice is ended but once. */
+  /** Tells by the keyboard only: a press has told already, and a tooltip that is begun twice is ended but once. */
   protected focused(): void {
     if (!this.tooltip.active && this.element.matches(':focus-visible')) this.tooltip.activate();
   }

@@ -21,7 +21,7 @@ const KEYS: Readonly<Record<string, (at: number, count: number) => number>> = {
   End: (_, count) => count - 1,
 };
 
-/** Those that are drawn: some have no room in a narrow window, or in a wide one no need. */
+/** Finds the elements that are drawn: some have no room in a narrow window, or in a wide one no need. */
 function seen(within: HTMLElement, which: string): HTMLElement[] {
   return [...within.querySelectorAll<HTMLElement>(which)].filter((one) => one.offsetParent !== null);
 }
@@ -61,7 +61,7 @@ export class Pop {
   /** The one that is open. */
   private static open: Pop | undefined;
 
-  /** In a frame of its own: what is moved may have another size then, too. */
+  /** Watches the size of what is in it, in a frame of its own: what is moved may have another size then, too. */
   private readonly sizes = new ResizeObserver(() => requestAnimationFrame(() => this.keepIn()));
 
   constructor() {

@@ -1,7 +1,7 @@
 import { Injectable, signal } from '@angular/core';
 
 const KEY = 'usual-needle opened';
-/** Of so many it is known that they were opened here. */
+/** The most tables and boxes of which it is known that they were opened here. */
 const MOST = 12;
 
 export interface OpenedThing {

@@ -126,7 +126,7 @@ export class Sheet {
   protected readonly following = inject(Following);
   private readonly undoing = inject(Undoing);
 
-  /** From the address: a box, or a table to build one on. */
+  /** The box of the address; without it a table to build one on. */
   readonly boxId = input<string>();
   readonly tableId = input<string>();
   /** Number of the change after which the table is looked at. */

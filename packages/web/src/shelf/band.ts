@@ -90,7 +90,7 @@ export class Band {
     inject(DestroyRef).onDestroy(() => watcher.disconnect());
   }
 
-  /** By the clock, so looked at whenever the band is drawn. */
+  /** Says when the table was changed, by the clock, so it is looked at whenever the band is drawn. */
   protected when(): string {
     return `changed ${ago(this.table().changedAt)}`;
   }

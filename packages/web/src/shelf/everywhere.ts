@@ -121,7 +121,7 @@ export class Everywhere {
   readonly text = signal('');
   /** What each of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
   readonly told = signal<ReadonlyMap<string, BandAnswer>>(new Map());
-  /** The same, once typing rests: for what is out of sight. */
+  /** What is told once typing rests, for what is out of sight. */
   readonly toldLater = signal<ReadonlyMap<string, BandAnswer>>(new Map());
   private readonly askedNow = signal<readonly BandQuestion[]>([]);
   /** What was asked is not all answered, and has not been for a while. */
@@ -190,7 +190,7 @@ export class Everywhere {
       .subscribe();
   }
 
-  /** The same again is asked once. */
+  /** Asks a text of all; the same again is asked once. */
   search(typed: string, asked: readonly BandQuestion[]): void {
     const text = typed.trim() === '' ? '' : typed;
     if (text === untracked(this.text) && asked === untracked(this.askedNow)) return;

@@ -75,7 +75,7 @@ interface FoundSaid {
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Shelf {
-  /** Of the address: what is looked for. */
+  /** What is looked for, as the address has it. */
   readonly q = input<string>();
 
   private readonly api = inject(Api);
@@ -306,7 +306,7 @@ export class Shelf {
     } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') this.step(event, target, field);
   }
 
-  /** From the box through boxes and rows, and back. */
+  /** Goes from the box through boxes and rows, and back. */
   private step(event: KeyboardEvent, target: HTMLElement, field: HTMLElement | undefined): void {
     const all = [...this.element.querySelectorAll<HTMLElement>('a.hit, a.name')];
     const at = target === field ? -1 : all.indexOf(target);

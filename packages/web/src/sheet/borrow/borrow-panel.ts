@@ -47,7 +47,7 @@ export class BorrowPanel {
   private readonly remarks = inject(Remarks);
   private readonly takingBack = inject(TakingBack);
   private readonly store = inject(SheetStore);
-  /** It is done. */
+  /** Said once the columns are borrowed, or it is left. */
   readonly done = output<void>();
   /** What was to be fetched is there, or could not be: the focus is to go in. */
   readonly ready = output<void>();

@@ -48,7 +48,7 @@ export class Selection {
   readonly rows = computed<readonly (number | undefined)[]>(
     () => this.several() ?? (this.caret() && !this.caret()!.isGone ? [this.caret()!.id] : []),
   );
-  /** The same for looking up. */
+  /** The ids of those rows, for looking up. */
   readonly ids = computed(() => new Set(this.rows().flatMap((id) => id ?? [])));
   readonly span = computed<CellSpan | undefined>(
     () => {

@@ -63,7 +63,7 @@ export class TraceStrip {
   readonly many = input('rows match');
   /** Hits in equal parts of the whole table, first to last. */
   readonly bins = input<readonly number[]>([]);
-  /** For each part, the place in the list of the first row on show that lies in it or after it. */
+  /** The place in the list of the first row on show that lies in each part or after it. */
   readonly starts = input<readonly number[]>([]);
   /** Part of the table on screen, as fractions of it. */
   readonly from = input(0);
@@ -95,7 +95,7 @@ export class TraceStrip {
     if (start !== undefined) this.went.emit(start);
   }
 
-  /** To the next or previous part with hits, or to the ends. */
+  /** Goes to the next or previous part with hits, or to the ends. */
   protected key(event: KeyboardEvent): void {
     const bins = this.bins();
     const at = Math.floor(this.from() * bins.length + 1e-9);

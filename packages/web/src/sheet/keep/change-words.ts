@@ -68,7 +68,7 @@ function columnsChanged({ columns }: Change): SaidCell[] {
   return changed.slice(0, NAMED).flatMap(({ name: text }, i) => [{ text: i === 0 ? '' : ', ' }, { text, bold: true }]);
 }
 
-/** Of a change of one cell, what it was and what it became. */
+/** Says what a cell was and what it became by a change. */
 export function cellWords(
   { rowChanges, counts }: Change,
   width: number,

@@ -161,13 +161,13 @@ export class ClashPanel {
   readonly clashing = input.required<Clashing>();
   /** A way was chosen. */
   readonly settled = output<void>();
-  /** It is left for later. */
+  /** Said where the clash is left for later. */
   readonly left = output<void>();
   private readonly first = viewChild<ElementRef<HTMLElement>>('first');
 
   protected readonly some = computed(() => this.clashing().clashes.slice(0, SHOWN));
   protected readonly more = computed(() => this.clashing().count - this.some().length);
-  /** It was about removing rows. */
+  /** True where the edit was about removing rows. */
   protected readonly removing = computed(() => (this.clashing().request.removed ?? []).length > 0);
   /** Nothing can be written any more: the rows have gone. */
   protected readonly lost = computed(() => this.clashing().clashes.every(({ theirs }) => theirs === null));

@@ -246,13 +246,13 @@ export class Edits {
     this.put({ ...clashing.request, key: newId() }, clashing.said);
   }
 
-  /** Of a clash, the keeper writes their own all the same, over what they have now been shown. */
+  /** Writes the keeper's own of a clash all the same, over what they have now been shown. */
   writeMine(clashing: Clashing): void {
     this.letGo(clashing);
     this.put({ ...mineOf(clashing, this.live.lastKnown), key: newId() }, clashing.said);
   }
 
-  /** Of a clash, what the others wrote stays; what does not clash is written. */
+  /** Lets stand what the others wrote of a clash, and writes what does not clash. */
   keepTheirs(clashing: Clashing): void {
     this.letGo(clashing);
     const left = besideTheirs(clashing);

@@ -42,7 +42,7 @@ export class KeptEdits {
     }
   }
 
-  /** Those of a table, first to last. */
+  /** The edits of a table, first to last. */
   read(table: number): WaitingEdit[] {
     const found: WaitingEdit[] = [];
     try {

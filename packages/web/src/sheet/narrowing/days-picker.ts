@@ -21,7 +21,7 @@ import { RangeBars } from './range-bars';
 
 type Days = Extract<Picker, { days: unknown }>;
 
-/** From one day to another, both included: typed or from a calendar, in the column's own form; or a span of the data's. */
+/** Narrows from one day to another, both included: typed or from a calendar, in the column's own form; or a span of the data's. */
 @Component({
   selector: 'un-days-picker',
   imports: [DatePicker, FormsModule, RangeBars],

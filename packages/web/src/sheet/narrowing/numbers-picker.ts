@@ -18,7 +18,7 @@ import { numbersExpected, typedNumber, writtenNumber } from './typed-values';
 
 type NumberRange = Extract<Picker, { numbers: unknown }>;
 
-/** From one number to another, both included. */
+/** Narrows from one number to another, both included. */
 @Component({
   selector: 'un-numbers-picker',
   imports: [RangeBars],

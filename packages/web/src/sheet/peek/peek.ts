@@ -35,11 +35,11 @@ import { RowHistoryList } from './row-history';
 interface Field {
   readonly name: string;
   readonly column: Column | undefined;
-  /** As it is stored. */
+  /** The text as it is stored. */
   readonly raw: string;
   /** Why it does not fit its column; empty if it does. */
   readonly doubt: string;
-  /** Of a borrowed one, what it is looked up by; empty where nothing is found. */
+  /** The key that a borrowed field is looked up by; empty where nothing is found. */
   readonly key: string;
   readonly parts: readonly CellPart[];
   readonly threaded: boolean;

@@ -65,7 +65,7 @@ export class Answers {
   private readonly wantedKey = computed(() => keyOf(this.store.box()));
   /** True while what is on show answers an older question. */
   readonly behind = computed(() => this.answer() !== undefined && this.answeredKey() !== this.wantedKey());
-  /** As `behind`, where it is the text that is newer. */
+  /** Does what `behind` does, where it is the text that is newer. */
   readonly textBehind = computed(() => this.behind() && this.answered() !== textOf(this.store.strands()));
   /** Set only once an answer has been slow in coming, so that quick ones never flicker. */
   readonly slow = signal(false);
