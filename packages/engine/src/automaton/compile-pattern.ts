@@ -11,7 +11,7 @@ import { foldCase, foldForPatternCharacter, type FoldSetting } from '../text/ind
 import type { CharacterSet, CodeRange, PatternNode } from '../notation/index.js';
 import { caseRelatives } from './case-relatives.js';
 import { foldedSet } from './folded-set.js';
-import { Look, Op, ProgramBuilder, type End, type Program } from './program.js';
+import { Look, movedEnd, Op, ProgramBuilder, type End, type Program } from './program.js';
 
 interface Fragment {
   readonly start: number;
@@ -135,13 +135,28 @@ class PatternCompiler {
   }
 
   private chain(parts: readonly (() => Fragment)[]): Fragment {
-    let whole: Fragment | undefined;
-    for (const part of parts) {
-      const next = part();
-      if (whole) this.builder.connect(whole.ends, next.start);
-      whole = { start: whole?.start ?? next.start, ends: next.ends };
+    return this.joined(parts.map((part) => part()));
+  }
+
+  private joined(parts: readonly Fragment[]): Fragment {
+    parts.forEach(({ ends }, i) => {
+      if (i + 1 < parts.length) this.builder.connect(ends, parts[i + 1].start);
+    });
+    return parts.length === 0 ? this.nothing() : { start: parts[0].start, ends: parts[parts.length - 1].ends };
+  }
+
+  /** Makes a fragment so many times: the first one is compiled, the others are copies of its instructions. */
+  private times(count: number, make: () => Fragment): Fragment[] {
+    if (count === 0) return [];
+    const from = this.builder.size;
+    const { start, ends } = make();
+    const to = this.builder.size;
+    const fragments: Fragment[] = [{ start, ends }];
+    while (fragments.length < count) {
+      const by = this.builder.again(from, to);
+      fragments.push({ start: start + by, ends: ends.map((end) => movedEnd(end, by)) });
     }
-    return whole ?? this.nothing();
+    return fragments;
   }
 
   /** Ways in order of preference. @param reversed prefer the last */
@@ -185,11 +200,10 @@ class PatternCompiler {
   }
 
   private repeat(body: PatternNode, min: number, max: number, lazy: boolean): Fragment {
-    const required = Array.from({ length: min }, () => () => this.plain(body));
-    if (max === Infinity) return this.chain([...required, () => this.loop(body, lazy)]);
-    const optional = max - min;
-    if (optional === 0) return this.chain(required);
-    return this.chain([...required, () => this.optional(body, optional, lazy)]);
+    const required = this.times(min, () => this.plain(body));
+    if (max === Infinity) return this.joined([...required, this.loop(body, lazy)]);
+    if (max === min) return this.joined(required);
+    return this.joined([...required, this.optional(body, max - min, lazy)]);
   }
 
   private branch(lazy: boolean): { split: number; into: End; past: End } {
@@ -206,19 +220,18 @@ class PatternCompiler {
   }
 
   private optional(body: PatternNode, times: number, lazy: boolean): Fragment {
-    const ends: End[] = [];
-    let start = -1;
-    let before: readonly End[] = [];
-    for (let i = 0; i < times; i++) {
+    // The first end of each turn is the way past all that are left.
+    const turns = this.times(times, () => {
       const { split, into, past } = this.branch(lazy);
-      if (start < 0) start = split;
-      this.builder.connect(before, split);
       const turn = this.turn(body);
       this.builder.connect([into], turn.start);
-      ends.push(past);
-      before = turn.ends;
-    }
-    return { start, ends: [...ends, ...before] };
+      return { start: split, ends: [past, ...turn.ends] };
+    });
+    const last = turns[turns.length - 1];
+    turns.forEach(({ ends }, i) => {
+      if (i + 1 < turns.length) this.builder.connect(ends.slice(1), turns[i + 1].start);
+    });
+    return { start: turns[0].start, ends: [...turns.slice(0, -1).map(({ ends }) => ends[0]), ...last.ends] };
   }
 
   private layered(node: PatternNode): Layered {

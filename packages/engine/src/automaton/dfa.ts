@@ -9,6 +9,7 @@
  */
 import { MOST_ENTRIES, NOT_TRIED, reader, type Texts } from './each-text.js';
 import { LazyStates, OVERGROWN, START, UNKNOWN } from './lazy-states.js';
+import { rest } from './pace.js';
 
 /** States of which it is found out what moves them, by each reading of many texts: to find out makes states, too. */
 const FEW_TRIED = 4;
@@ -51,8 +52,10 @@ export class Dfa extends LazyStates {
   /**
    * As `run`, of any text.
    * @param starts one byte a unit, 1 where a character of the shown text begins; without it every code point is one
+   * @param rests whether time may be found to be up between states, which take long to be made of a large program
+   * @throws TimeIsUp; asked again, it comes by the states that were made
    */
-  runText(text: string, state: number, starts?: Uint8Array): number {
+  runText(text: string, state: number, starts?: Uint8Array, rests = false): number {
     if (this.overgrown) return OVERGROWN;
     let { table } = this;
     for (let i = 0; i < text.length; i++) {
@@ -69,6 +72,7 @@ export class Dfa extends LazyStates {
         if (next === UNKNOWN) {
           next = this.step(state, entry);
           table = this.table;
+          if (rests && this.isLarge) rest();
         }
         if (next < 0) {
           this.lettersRead += i;
@@ -228,7 +232,7 @@ export class Dfa extends LazyStates {
   /** Whether the program matches somewhere in a text. @param starts see `runText` */
   test(text: string, starts?: Uint8Array): boolean {
     if (text.length < this.least) return false;
-    const state = this.runText(text, Dfa.START, starts);
+    const state = this.runText(text, Dfa.START, starts, true);
     return state === OVERGROWN ? this.simulation!.test(text, starts) : this.matchesAtEnd(state);
   }
 }

@@ -26,7 +26,7 @@ const LETTERS_A_STATE = 10;
 const FAIR_TRY = 200_000;
 /** The fair try of a large program is shorter: each of its states takes long to be made, and others wait meanwhile. */
 const LARGE = 500;
-const FAIR_TRY_OF_LARGE = 40_000;
+const FAIR_TRY_OF_LARGE = 20_000;
 /** An instruction is so much more work to name a state by than to follow. */
 const NAMING = 3;
 
@@ -35,7 +35,7 @@ export const START = 0;
 
 interface State {
   /** Instructions to go on from, not yet followed through branches and assertions; sorted. */
-  readonly instructions: readonly number[];
+  readonly instructions: Uint16Array;
   /** Bits of the letter before. */
   readonly before: number;
 }
@@ -88,6 +88,11 @@ export class LazyStates {
     return this.begun;
   }
 
+  /** Whether each state takes long to be made. */
+  protected get isLarge(): boolean {
+    return this.program.ops.length > LARGE;
+  }
+
   /** True once there are too many states to be made. */
   get overgrown(): boolean {
     return this.simulation !== undefined;
@@ -105,12 +110,12 @@ export class LazyStates {
     this.matching.clear();
     this.table.fill(UNKNOWN);
     this.begun++;
-    this.row([this.program.start], this.looks ? NO_LETTER : 0);
+    this.row(Uint16Array.of(this.program.start), this.looks ? NO_LETTER : 0);
   }
 
   /** Whether the states made do not pay for themselves. From then on texts are read by simulation. */
   private outgrows(): boolean {
-    if (this.work < (this.program.ops.length > LARGE ? FAIR_TRY_OF_LARGE : FAIR_TRY)) return false;
+    if (this.work < (this.isLarge ? FAIR_TRY_OF_LARGE : FAIR_TRY)) return false;
     if (this.lettersRead >= LETTERS_A_STATE * this.statesMade) {
       this.work = 0;
       this.lettersRead = 0;
@@ -126,11 +131,11 @@ export class LazyStates {
     return true;
   }
 
-  private row(instructions: readonly number[], before: number): number {
+  private row(instructions: Uint16Array, before: number): number {
     const key = `${before}:${instructions.join(',')}`;
     let row = this.rows.get(key);
     if (row !== undefined) return row;
-    const bytes = STATE_BYTES + 4 * this.width + 8 * instructions.length + 2 * key.length;
+    const bytes = STATE_BYTES + 4 * this.width + 2 * instructions.length + 2 * key.length;
     this.work += NAMING * instructions.length + 16;
     this.statesMade++;
     if (this.outgrows()) return OVERGROWN;
@@ -198,10 +203,7 @@ export class LazyStates {
       const next = new Set([start]);
       for (const at of reading) if (ops[at] !== Op.Read || this.alphabet.has(x[at], letter)) next.add(y[at]);
       const { begun } = this;
-      to = this.row(
-        [...next].sort((a, b) => a - b),
-        after,
-      );
+      to = this.row(Uint16Array.from(next).sort(), after);
       // After a new beginning the state come from has gone, and so has its row.
       if (this.begun !== begun) return to;
     }
@@ -212,7 +214,7 @@ export class LazyStates {
   /** The state after a space, of a reading that begins only there: what any reading that comes by a space can do, too. */
   afterSpace(): number {
     const before = this.looks ? this.alphabet.bits[this.alphabet.first[0x20]] : 0;
-    return this.overgrown ? OVERGROWN : this.row([this.program.start], before);
+    return this.overgrown ? OVERGROWN : this.row(Uint16Array.of(this.program.start), before);
   }
 
   /** Whether the program has matched after a state if a character of the shown text begins there, whichever it is. */

@@ -144,6 +144,7 @@ export class Marker {
         yield;
       }
       if (!isLoaded(i)) yield* fill(blockOf(i));
+      if (room && !this.knownAt(letters, isStart, i)) yield* this.followSteps(letters, isStart, i);
       if (!can(start, i)) {
         i++;
         continue;
@@ -197,6 +198,8 @@ export class Marker {
       const left = i === 0 ? NO_LETTER : bits[letters[i - 1]];
       const begins = isStart(i);
       if (room) {
+        if (i < letters.length && !this.knownAt(letters, isStart, i + 1))
+          yield* this.followSteps(letters, isStart, i + 1);
         const at = (i - from) * words;
         this.stepLarge(room.subarray(at, at + words), room.subarray(at + words, at + 2 * words), letters, isStart, i);
         continue;
@@ -206,12 +209,24 @@ export class Marker {
     }
   }
 
-  /** What may follow at a place. */
-  private followAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow {
+  /** What may follow at a place; undefined where that was not worked out before. */
+  private knownAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow | undefined {
     const { bits } = this.alphabet;
     const before = i === 0 ? NO_LETTER : bits[letters[i - 1]];
     const after = i < letters.length ? bits[letters[i]] : NO_LETTER;
-    return this.positions!.follow(before, after, isStart(i));
+    return this.positions!.known(before, after, isStart(i));
+  }
+
+  /** Works out what may follow at a place. */
+  private *followSteps(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Steps<Follow> {
+    const { bits } = this.alphabet;
+    const before = i === 0 ? NO_LETTER : bits[letters[i - 1]];
+    const after = i < letters.length ? bits[letters[i]] : NO_LETTER;
+    return yield* this.positions!.followSteps(before, after, isStart(i));
+  }
+
+  private followAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow {
+    return this.knownAt(letters, isStart, i) ?? finished(this.followSteps(letters, isStart, i));
   }
 
   /** The readers that can take the letter at a place and lead to the end from there. @param set written to @param after of the next place */

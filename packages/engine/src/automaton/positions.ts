@@ -12,6 +12,7 @@
  * Source: V. Glushkov, "The abstract theory of automata", 1961 (positions); G. Navarro, M. Raffinot, "Fast and simple character
  * classes and bounded gaps pattern matching", JCB 10(6), 2003 (optional characters by carrying).
  */
+import { finished, type Steps } from '../steps.js';
 import { type Alphabet, holds } from './alphabet.js';
 import { Look, Op, type Program } from './program.js';
 
@@ -49,6 +50,22 @@ const known = new WeakMap<Program, Positions>();
 
 /** Offsets that fewer readers than this share are told by groups. */
 const FEW = 3;
+/** Words of sets that are worked out in one step; a follower that is looked up is as much work as so many. */
+const A_STEP = 1 << 14;
+const A_FOLLOWER = 8;
+
+/** Counts words of sets that were worked on. */
+class WordCount {
+  private left = A_STEP;
+
+  /** Whether so many words more make a step full; the next one begins then. */
+  fills(words: number): boolean {
+    this.left -= words;
+    if (this.left > 0) return false;
+    this.left = A_STEP;
+    return true;
+  }
+}
 
 export class Positions {
   /** The instruction of each reader. */
@@ -58,6 +75,8 @@ export class Positions {
   /** Words of a set of readers. */
   readonly words: number;
   private readonly follows = new Map<number, Follow>();
+  /** The follows of a large program that were begun, and whose asker was stopped meanwhile. */
+  private readonly begun = new Map<number, Steps<Follow>>();
   /** The readers that take a letter, by letter, and again for letters inside a character. */
   private readonly takes: (Uint32Array | undefined)[] = [];
   /** What assertions look at: the letter before, the one after, whether a shown character begins. */
@@ -99,15 +118,40 @@ export class Positions {
     return positions;
   }
 
-  /** What may follow between two letters. @param before, after bits of the letters, see `Alphabet` @param first see `holds` */
-  follow(before: number, after: number, first: boolean): Follow {
-    const key =
+  private key(before: number, after: number, first: boolean): number {
+    return (
       (this.looksBefore ? before * 16 : 0) +
       (this.looksAfter ? after * 2 : 0) +
-      (this.looksAtCharacters && first ? 1 : 0);
-    let follow = this.follows.get(key);
-    if (!follow) this.follows.set(key, (follow = this.worked(before, after, first)));
-    return follow;
+      (this.looksAtCharacters && first ? 1 : 0)
+    );
+  }
+
+  /** What may follow between two letters. @param before, after bits of the letters, see `Alphabet` @param first see `holds` */
+  follow(before: number, after: number, first: boolean): Follow {
+    return this.known(before, after, first) ?? finished(this.followSteps(before, after, first));
+  }
+
+  /** What `follow` gives, if that was worked out before. */
+  known(before: number, after: number, first: boolean): Follow | undefined {
+    return this.follows.get(this.key(before, after, first));
+  }
+
+  /** Works out what `follow` gives, in steps. Whoever asks again after having been stopped goes on where that one was. */
+  *followSteps(before: number, after: number, first: boolean): Steps<Follow> {
+    const key = this.key(before, after, first);
+    let steps = this.begun.get(key);
+    if (!steps) this.begun.set(key, (steps = this.workedSteps(before, after, first)));
+    for (;;) {
+      const known = this.follows.get(key);
+      if (known) return known;
+      const step = steps.next();
+      if (step.done) {
+        this.follows.set(key, step.value);
+        this.begun.delete(key);
+        return step.value;
+      }
+      yield;
+    }
   }
 
   /** The readers that take a letter of the program's alphabet. @param first whether a shown character begins with it */
@@ -125,31 +169,43 @@ export class Positions {
     return takers;
   }
 
-  private worked(before: number, after: number, first: boolean): Follow {
+  private *workedSteps(before: number, after: number, first: boolean): Steps<Follow> {
     const { program, readers, words } = this;
-    const { reached, ends } = this.closures(before, after, first);
+    const count = new WordCount();
+    const { reached, ends } = yield* this.closureSteps(before, after, first, count);
     const of = (instruction: number): Uint32Array => reached.subarray(instruction * words, (instruction + 1) * words);
     const followers = readers.map((at) => of(program.y[at]));
     const start = of(program.start);
-    const skips = skipsOf([...followers, start], words);
+    const skips = yield* skipsOf([...followers, start], words, count);
     const matching = new Uint32Array(words);
     readers.forEach((at, reader) => {
       if (ends[program.y[at]] !== 0) put(matching, reader);
     });
-    const rest = followers.map((set) => without(set, skips));
+    const rest: Uint32Array[] = [];
+    for (const set of followers) {
+      rest.push(without(set, skips));
+      if (count.fills(words)) yield;
+    }
+    const { shifts, groups } = yield* parted(rest, words, count);
     return {
       reached,
       ends,
       first: without(start, skips),
       skips,
-      ...parted(rest, words),
+      shifts,
+      groups,
       matching,
       empty: ends[program.start] !== 0,
     };
   }
 
   /** Works out what can be reached from each instruction without reading, itself included: from the last one on, until nothing is new. */
-  private closures(before: number, after: number, first: boolean): Pick<Follow, 'reached' | 'ends'> {
+  private *closureSteps(
+    before: number,
+    after: number,
+    first: boolean,
+    count: WordCount,
+  ): Steps<Pick<Follow, 'reached' | 'ends'>> {
     const { program, words, numbers } = this;
     const { ops, x, y } = program;
     const reached = new Uint32Array(ops.length * words);
@@ -158,6 +214,7 @@ export class Positions {
       isNew = false;
       for (let at = ops.length - 1; at >= 0; at--) {
         const op = ops[at];
+        if (count.fills(words)) yield;
         if (op === Op.Split) {
           if (takeIn(reached, ends, words, at, x[at])) isNew = true;
           if (takeIn(reached, ends, words, at, y[at])) isNew = true;
@@ -195,10 +252,11 @@ function put(set: Uint32Array, reader: number): void {
 }
 
 /** Readers with which each set that has them has the next one as well. */
-function skipsOf(sets: readonly Uint32Array[], words: number): Uint32Array {
+function* skipsOf(sets: readonly Uint32Array[], words: number, count: WordCount): Steps<Uint32Array> {
   const bad = new Uint32Array(words);
   const come = new Uint32Array(words);
   for (const set of sets) {
+    if (count.fills(words)) yield;
     let one = set[0];
     for (let word = 0; word < words; word++) {
       const after = word + 1 < words ? set[word + 1] : 0;
@@ -231,28 +289,40 @@ function eachIn(set: Uint32Array, visit: (reader: number) => void): void {
 }
 
 /** @param followers of each reader */
-function parted(followers: readonly Uint32Array[], words: number): Pick<Follow, 'shifts' | 'groups'> {
+function* parted(
+  followers: readonly Uint32Array[],
+  words: number,
+  count: WordCount,
+): Steps<Pick<Follow, 'shifts' | 'groups'>> {
   const offsets = new Map<number, number>();
-  followers.forEach((set, reader) =>
-    eachIn(set, (to) => offsets.set(to - reader, (offsets.get(to - reader) ?? 0) + 1)),
-  );
+  for (const [reader, set] of followers.entries()) {
+    let found = words;
+    eachIn(set, (to) => {
+      offsets.set(to - reader, (offsets.get(to - reader) ?? 0) + 1);
+      found += A_FOLLOWER;
+    });
+    if (count.fills(found)) yield;
+  }
   const shifts = new Map<number, Uint32Array>();
   const groups = new Map<string, Group>();
-  followers.forEach((set, reader) => {
+  for (const [reader, set] of followers.entries()) {
     let left: Uint32Array | undefined;
+    let found = words;
     eachIn(set, (to) => {
       const by = to - reader;
+      found += A_FOLLOWER;
       if (by !== 1 && offsets.get(by)! < FEW) return put((left ??= new Uint32Array(words)), to);
       let mask = shifts.get(by);
       if (!mask) shifts.set(by, (mask = new Uint32Array(words)));
       put(mask, reader);
     });
-    if (!left) return;
+    if (count.fills(found)) yield;
+    if (!left) continue;
     const key = left.join();
     let group = groups.get(key);
     if (!group) groups.set(key, (group = { mask: new Uint32Array(words), targets: left }));
     put(group.mask, reader);
-  });
+  }
   const withTargets = ([by, mask]: readonly [number, Uint32Array]): Shift => {
     const targets = new Uint32Array(words);
     shiftInto(targets, mask, mask, by);

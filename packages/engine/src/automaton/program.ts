@@ -72,6 +72,11 @@ export const Budget = {
 /** A loose end of a fragment: an instruction's `x` or `y` that is still to be told where to go. */
 export type End = number;
 
+/** The same loose end of a fragment's copy. @param by how much farther its instructions are */
+export function movedEnd(end: End, by: number): End {
+  return end + 2 * by;
+}
+
 export class ProgramBuilder {
   private readonly ops: Op[] = [];
   private readonly x: number[] = [];
@@ -85,6 +90,22 @@ export class ProgramBuilder {
     this.x.push(x);
     this.y.push(y);
     return this.ops.length - 1;
+  }
+
+  /** How many instructions there are. */
+  get size(): number {
+    return this.ops.length;
+  }
+
+  /** Adds the instructions from `from` up to `to` once more, with what they say of each other. @returns how much farther they are */
+  again(from: number, to: number): number {
+    const by = this.ops.length - from;
+    const moved = (target: number): number => (target >= from ? target + by : target);
+    for (let at = from; at < to; at++) {
+      const op = this.ops[at];
+      this.add(op, op === Op.Split ? moved(this.x[at]) : this.x[at], moved(this.y[at]));
+    }
+    return by;
   }
 
   set(ranges: readonly CodeRange[]): number {

@@ -9,12 +9,12 @@
  * text searching", CACM 35(10), 1992 (threads as bits).
  */
 import { type Alphabet, NO_LETTER } from './alphabet.js';
-import { rest, spend, TimeIsUp } from './pace.js';
-import { advance, hasMatched, Positions } from './positions.js';
+import { rest, TimeIsUp } from './pace.js';
+import { advance, type Follow, hasMatched, Positions } from './positions.js';
 import type { Program } from './program.js';
 
 /** Words of bits that are worked on between two looks at the clock. */
-const WORDS_AT_ONCE = 32_768;
+const WORDS_AT_ONCE = 2_048;
 
 /** A text that was not read to its end. */
 interface InHand {
@@ -55,31 +55,44 @@ export class Simulation {
     }
     let before = inHand?.before ?? NO_LETTER;
     let left = WORDS_AT_ONCE;
-    for (let i = inHand?.at ?? 0; i < text.length; i++) {
+    for (let i = inHand?.at ?? 0; i < text.length;) {
       if ((left -= positions.words) < 0) {
         left = WORDS_AT_ONCE;
         this.look({ text, at: i, before });
       }
       const first = starts?.[i] !== 0;
       const codePoint = text.codePointAt(i)!;
-      if (codePoint > 0xffff) i++;
       const letter = alphabet.letter(codePoint);
       const after = alphabet.bits[letter];
-      const follow = positions.follow(before, after, first);
+      const follow =
+        positions.known(before, after, first) ?? this.workOut(before, after, first, { text, at: i, before });
       if (hasMatched(follow, this.threads)) return true;
       const { threads, next } = this;
       advance(follow, positions.takers(alphabet, letter, first), threads, next);
       this.threads = next;
       this.next = threads;
       before = after;
+      i += codePoint > 0xffff ? 2 : 1;
     }
-    return hasMatched(positions.follow(before, NO_LETTER, true), this.threads);
+    const end =
+      positions.known(before, NO_LETTER, true) ??
+      this.workOut(before, NO_LETTER, true, { text, at: text.length, before });
+    return hasMatched(end, this.threads);
+  }
+
+  /** @throws TimeIsUp */
+  private workOut(before: number, after: number, first: boolean, inHand: InHand): Follow {
+    const steps = this.positions.followSteps(before, after, first);
+    for (let step = steps.next(); ; step = steps.next()) {
+      if (step.done) return step.value;
+      this.look(inHand);
+    }
   }
 
   /** @throws TimeIsUp, with what was read so far in hand */
   private look(inHand: InHand): void {
     try {
-      spend(WORDS_AT_ONCE);
+      rest();
     } catch (error) {
       if (error instanceof TimeIsUp) this.inHand = inHand;
       throw error;
