@@ -281,7 +281,8 @@ describe('D9: flip, pickers, effects and offers, row by row', () => {
           asks ? fold(row[0]).includes(text) : does === 'show only matches' && nothingTyped === 'every row';
         const expected = rows.flatMap((row, i) => {
           if (!inPickers(row)) return [];
-          const on = does === 'mark in place' ? true : does === 'leave matches out' ? !hits(row) : hits(row);
+          const shown = does === 'mark in place' ? true : does === 'leave matches out' ? !hits(row) : hits(row);
+          const on = asks || nothingTyped === 'every row' ? shown : false;
           return on !== flip ? [i + 1] : [];
         });
         const found = idsOf(

@@ -292,6 +292,10 @@ describe('effects, flip and nothing typed', () => {
     ['umbr', { effect: 'leave matches out', flip: true }, [1, 2], 2],
     ['', {}, [1, 2, 3, 4, 5, 6], 6],
     ['', { nothingTyped: 'no row' }, [], 0],
+    ['', { nothingTyped: 'no row', flip: true }, [1, 2, 3, 4, 5, 6], 0],
+    ['', { nothingTyped: 'no row', effect: 'mark in place' }, [], 0],
+    ['', { nothingTyped: 'no row', effect: 'leave matches out' }, [], 0],
+    ['umbr', { nothingTyped: 'no row', effect: 'leave matches out' }, [3, 4, 5, 6], 2],
     [' \u00a0', { effect: 'mark in place' }, [1, 2, 3, 4, 5, 6], 0],
     [' ', { effect: 'leave matches out' }, [1, 2, 3, 4, 5, 6], 0],
   ];

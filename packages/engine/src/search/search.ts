@@ -267,7 +267,8 @@ export class Search {
 
   /** A picker that is on is never contradicted by a row on show, flipped or not. */
   private shownRows(segment: Segment, universe: Counted, matches: Counted): Counted {
-    const { effect, flip } = this.question;
+    const { effect, flip, nothingTyped } = this.question;
+    if (!this.asks && nothingTyped === 'no row') return flip ? copied(universe) : noRows(segment.rowCount);
     if (effect === 'show only matches' && !flip) return matches;
     if (effect === 'mark in place') return flip ? noRows(segment.rowCount) : copied(universe);
     // What is left out of what leaves matches out is the matches.

@@ -24,7 +24,7 @@ describe('the sentence', () => {
       }),
     ).toBe(
       'Looks in A for any word, at the start of the cell, minding case, ignoring accents. ' +
-        'Leaves matching rows out. With nothing typed it leaves nothing out. Searches at each keystroke, shows every column.',
+        'Leaves matching rows out. With nothing typed it leaves nothing out and shows every row. Searches at each keystroke, shows every column.',
     );
   });
 
@@ -45,9 +45,7 @@ describe('the sentence', () => {
         for (const where of CHOICES.where) {
           for (const care of CHOICES.care) {
             for (const effect of CHOICES.effect) {
-              for (const nothing of effect.change.effect === 'show only matches'
-                ? CHOICES.nothingTyped
-                : [CHOICES.nothingTyped[0]]) {
+              for (const nothing of CHOICES.nothingTyped) {
                 for (const searches of CHOICES.searches) {
                   for (const rest of [
                     {},
@@ -69,9 +67,9 @@ describe('the sentence', () => {
                     };
                     const text = say(box);
                     expect(text).toMatch(
-                      /^Looks in (no column|every column|A( and B)?) for (every|any) word, (anywhere in the cell|at the (start|end) of (a word|the cell)|as a whole (word|cell)), (ignoring|minding) case(, (ignoring|minding))?( and)? accents\. (Shows only matching rows|Marks matching (cells|rows) in place|Leaves matching rows out)\. With nothing typed it (shows (every|no) row|marks nothing|leaves nothing out)\. Searches (at each keystroke|after a pause|on Enter), shows (every column|2 of 4 columns)(; an edited row (moves to its place|stays put until sorted anew))?\.$/,
+                      /^Looks in (no column|every column|A( and B)?) for (every|any) word, (anywhere in the cell|at the (start|end) of (a word|the cell)|as a whole (word|cell)), (ignoring|minding) case(, (ignoring|minding))?( and)? accents\. (Shows only matching rows|Marks matching (cells|rows) in place|Leaves matching rows out)\. With nothing typed it ((marks nothing and |leaves nothing out and )?shows (every|no) row)\. Searches (at each keystroke|after a pause|on Enter), shows (every column|2 of 4 columns)(; an edited row (moves to its place|stays put until sorted anew))?\.$/,
                     );
-                    for (const sets of ['need', 'where', 'care', 'effect'] as const)
+                    for (const sets of ['need', 'where', 'care', 'effect', 'nothingTyped'] as const)
                       expect(text).toContain(chosen({ ...BOX, ...box }, sets).text);
                     said.add(text);
                     count++;

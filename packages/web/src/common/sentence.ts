@@ -81,11 +81,17 @@ export function chosen(box: Box, sets: Choosing): Choice {
   return CHOICES[sets].find(holds) ?? CHOICES[sets][0];
 }
 
-function nothingTyped(box: Box): Phrase {
-  const { effect = BOX_DEFAULTS.effect } = box;
-  if (effect === 'mark in place') return { text: 'marks nothing' };
-  if (effect === 'leave matches out') return { text: 'leaves nothing out' };
-  return { text: chosen(box, 'nothingTyped').text, sets: 'nothingTyped' };
+/** What becomes of the matches where nothing is typed, so that there are none: said of effects that show other rows, too. */
+const WITHOUT_MATCHES: Readonly<Record<NonNullable<Box['effect']>, string>> = {
+  'show only matches': '',
+  'mark in place': 'marks nothing and ',
+  'leave matches out': 'leaves nothing out and ',
+};
+
+function nothingTyped(box: Box): Phrase[] {
+  const without = WITHOUT_MATCHES[box.effect ?? BOX_DEFAULTS.effect];
+  const shows: Phrase = { text: chosen(box, 'nothingTyped').text, sets: 'nothingTyped' };
+  return without === '' ? [shows] : [{ text: without }, shows];
 }
 
 function columnsShown(shown: number, count: number): string {
@@ -127,7 +133,7 @@ export function sentence(box: Box, columnCount: number, shown = box.columns?.len
     { text: '. ' },
     { text: chosen(box, 'effect').text, sets: 'effect' },
     { text: '. With nothing typed it ' },
-    nothingTyped(box),
+    ...nothingTyped(box),
     { text: '. Searches ' },
     { text: chosen(box, 'searches').text, sets: 'searches' },
     { text: ', shows ' },

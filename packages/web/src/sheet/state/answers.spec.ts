@@ -263,6 +263,9 @@ describe('A5, A7: late and lost answers', () => {
     store.update({ nothingTyped: 'no row' });
     answer(last(), 0, { asked: false });
     expect([status.prompting(), status.nothing()]).toEqual([true, false]);
+    store.update({ effect: 'mark in place' });
+    answer(last(), 0, { asked: false });
+    expect([status.prompting(), status.nothing()]).toEqual([true, false]);
     // Pickers that leave nothing are a reason; a prompt would be none.
     store.update({ pickers: [{ column: 'A', values: ['x'] }] });
     answer(last(), 0, { asked: false, narrowed: 0 });

@@ -50,6 +50,10 @@ describe('a picker in words', () => {
     expect(pickerWords({ column: 'A', values: [] })).toBe('');
     expect(pickerWords({ column: 'A', days: { from: '2026-01', to: '2026-03' } })).toBe('2026-01 to 2026-03');
     expect(pickerWords({ column: 'A', days: { from: '', to: '2026' } })).toBe('up to 2026');
+    const days = { from: '2026-01-05', to: '2026-03' };
+    const column = { name: 'A', kind: 'date', shown: { date: 'dd/MM/yyyy' } } as const;
+    expect(pickerWords({ column: 'A', days })).toBe('2026-01-05 to 2026-03');
+    expect(pickerWords({ column: 'A', days }, column)).toBe('05/01/2026 to 2026-03');
     expect(pickerWords({ column: 'A', numbers: { from: 5, to: null } })).toBe('from 5');
     expect(pickerWords({ column: 'A', answer: 'either' })).toBe('');
     expect(pickerWords({ column: 'A', letters: ['a', 'b'] })).toBe('starts with A B');

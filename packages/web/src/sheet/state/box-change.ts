@@ -1,5 +1,6 @@
 import { deepCompareStrict } from '@cfworker/json-schema';
 import { BOX_DEFAULTS, type Box, type Column, type WireChange } from '@usual-needle/contract';
+import { shownText } from '@usual-needle/engine';
 import { plain, strandsOf, withFirstText, withStrand } from '../../common/question';
 import { counted } from '../../services/numbers';
 
@@ -102,10 +103,13 @@ export function blankPicker(picker: Picker): Picker {
   return { ...picker, letters: [] };
 }
 
-/** What a picker asks, as words; empty if it is blank. */
-export function pickerWords(picker: Picker): string {
+const FULL_DAY = /^\d{4}-\d\d-\d\d$/;
+
+/** Tells what a picker asks, as words; empty if it is blank. @param column given, days are told as its cells show them */
+export function pickerWords(picker: Picker, column?: Column): string {
+  const day = (iso: string): string => (column && FULL_DAY.test(iso) ? shownText(iso, column) : iso);
   if ('values' in picker) return picker.values.map((value) => (value === '' ? 'blank' : value)).join(', ');
-  if ('days' in picker) return between(picker.days.from, picker.days.to);
+  if ('days' in picker) return between(day(picker.days.from), day(picker.days.to));
   if ('numbers' in picker) return between(numberWords(picker.numbers.from), numberWords(picker.numbers.to));
   if ('answer' in picker) return picker.answer === 'either' ? '' : picker.answer;
   if ('unfit' in picker) return 'cells that do not fit';

@@ -34,9 +34,13 @@ export class Status {
       milliseconds: `${Math.max(1, Math.round(milliseconds))} ms`,
       asked: asked
         ? `${keywords} ${keywords === 1 ? 'keyword' : 'keywords'} in ${columns} ${columns === 1 ? 'column' : 'columns'}`
-        : (this.store.definition().wording?.help ?? ''),
+        : this.help(),
     };
   });
+  /** The help line, which stands once: readers have it under the box, and who is asked to type has it with that. */
+  private readonly help = computed(() =>
+    this.store.readersView() || this.prompting() ? '' : (this.store.definition().wording?.help ?? ''),
+  );
   /** Which question the rows on show answer, where that is not the one that is asked. */
   readonly behind = computed(() => {
     if (!this.answers.slow()) return '';
@@ -54,9 +58,9 @@ export class Status {
   /** Nothing typed, and the box shows nothing then: it asks to be typed into. */
   readonly prompting = computed(() => {
     const answer = this.answers.answer();
-    const { nothingTyped, effect = 'show only matches', flip } = this.store.definition();
+    const { nothingTyped, flip } = this.store.definition();
     if (!answer || answer.asked || answer.shown > 0 || answer.narrowed === 0) return false;
-    return nothingTyped === 'no row' && effect === 'show only matches' && !flip;
+    return nothingTyped === 'no row' && !flip;
   });
   readonly nothing = computed(() => {
     const answer = this.answers.answer();
