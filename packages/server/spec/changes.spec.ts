@@ -308,6 +308,51 @@ describe('rows are edited', () => {
     for (const one of [events, back, late]) one.close();
   });
 
+  it('shows nobody as here who has left, whenever that was, while columns change', async () => {
+    const { address } = running.server;
+    interface Present {
+      readonly who: readonly { readonly name: string | null }[];
+      readonly count: number;
+    }
+    const stays = await Events.open(address, `/api/tables/${id}/events?who=M.%20Lind`);
+    const here = (): Present | undefined =>
+      stays.got.filter(({ event }) => event === 'present').at(-1)?.data as Present | undefined;
+    await stays.until(() => here()?.count === 1);
+    const leaving: Promise<void>[] = [];
+    for (let i = 0; i < 24; i++) {
+      // Some leave before they are answered, some while they are told what they missed, some once they are here.
+      const cancel = new AbortController();
+      const path = `/api/tables/${id}/events?who=Guest%20${i}&after=${i % 2}`;
+      const left = fetch(address + path, { signal: cancel.signal }).then(
+        (response) => response.text().then(undefined, () => undefined),
+        () => undefined,
+      );
+      setTimeout(() => cancel.abort(), (i % 8) * 10);
+      leaving.push(left.then(() => undefined));
+      const arranged = await running.ask(
+        'POST',
+        `/api/tables/${id}/columns`,
+        { add: { name: `Remark ${i}`, kind: 'text' } },
+        { 'if-match': '*' },
+      );
+      expect(arranged.status).toBe(200);
+    }
+    const other = await Events.open(address, `/api/tables/${id}/events?who=T.%20Kessel`);
+    await Promise.all(leaving);
+    await stays.until(() => here()?.count === 2);
+    expect(here()!.who.map(({ name }) => name)).toEqual(['M. Lind', 'T. Kessel']);
+    await running.ask(
+      'POST',
+      `/api/tables/${id}/columns`,
+      { add: { name: 'Last', kind: 'text' } },
+      { 'if-match': '*' },
+    );
+    other.close();
+    await stays.until(() => here()?.count === 1);
+    expect(here()!.who.map(({ name }) => name)).toEqual(['M. Lind']);
+    stays.close();
+  });
+
   it('tells of no table that is not there, and of one that is deleted', async () => {
     expect((await running.ask('GET', '/api/tables/999/events')).status).toBe(404);
     const events = await Events.open(running.server.address, `/api/tables/${id}/events`);
