@@ -105,6 +105,8 @@ test('where matches are marked in place, typing leads to the first of them, and 
   await scroller.hover();
   await page.mouse.wheel(0, -9_000);
   await expect(hit).toHaveCount(0);
+  // Rows that are not fetched yet are blank.
+  await expect(first).toContainText('thing');
   const place = await first.textContent();
   await box(page).fill('');
   await expect(status(page)).toContainText('600 of 600');
@@ -153,7 +155,7 @@ test('what the crib and the first match are late with moves neither the focus no
   await expect.poll(() => late.length).toBe(1);
   await page.locator('un-record-grid').first().hover();
   await page.mouse.wheel(0, 2_000);
-  await expect(first).not.toContainText('thing 1');
+  await expect(first).toContainText(/thing (?!1$)/);
   const place = await first.textContent();
   await letGo('**/next');
   expect(await first.textContent()).toBe(place);

@@ -105,8 +105,12 @@ export class Pop {
   }
 
   protected shown(): void {
-    this.sizes.observe(this.content().nativeElement);
-    this.focusIn();
+    const content = this.content().nativeElement;
+    this.sizes.observe(content);
+    // Whoever was quicker than the drawing is left where they are.
+    requestAnimationFrame(() => {
+      if (!content.contains(document.activeElement)) this.focusAtOnce();
+    });
   }
 
   private closes(): void {
@@ -123,13 +127,15 @@ export class Pop {
     if (left < 0 || right > clientWidth || bottom > clientHeight) this.popover().align();
   }
 
-  /** Once what is in it has been drawn. */
+  /** Moves the focus into what is shown, once that has been drawn. */
   focusIn(): void {
-    requestAnimationFrame(() => {
-      const content = this.content().nativeElement;
-      const chosen = content.querySelector<HTMLElement>('[autofocus], [aria-checked="true"]');
-      (chosen ?? seen(content, FOCUSABLE)[0])?.focus();
-    });
+    requestAnimationFrame(() => this.focusAtOnce());
+  }
+
+  private focusAtOnce(): void {
+    const content = this.content().nativeElement;
+    const chosen = content.querySelector<HTMLElement>('[autofocus], [aria-checked="true"]');
+    (chosen ?? seen(content, FOCUSABLE)[0])?.focus();
   }
 
   protected focusBack(): void {

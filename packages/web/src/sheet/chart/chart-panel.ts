@@ -176,7 +176,6 @@ export class ChartPanel {
     const canvas = this.canvas().nativeElement;
     const style = getComputedStyle(canvas);
     const token = (name: string): string => style.getPropertyValue(name).trim();
-    const still = matchMedia('(prefers-reduced-motion: reduce)').matches;
     const data = {
       labels: bars.map(({ label }) => label),
       datasets: [
@@ -196,7 +195,8 @@ export class ChartPanel {
       data,
       options: {
         maintainAspectRatio: false,
-        animation: still ? false : { duration: 120 },
+        // What is being animated is not resized meanwhile, and now and then never is.
+        animation: false,
         scales: {
           x: { stacked: true, ticks, grid: { display: false } },
           y: { stacked: true, ticks: { ...ticks, precision: 0 }, grid: { color: token('--faint') } },
