@@ -3,7 +3,10 @@ import { join } from 'node:path';
 import { ensureBuilt, ensureChromium, ensureInstalled, must, ROOT, run } from './run.mjs';
 
 // What is fetched for the one and what is worked for the other do not wait for each other.
-const [chromium] = await Promise.all([ensureChromium(), ensureInstalled().then(ensureBuilt)]);
+const [chromium] = await Promise.all([
+  ensureChromium(['chromium-headless-shell', 'chromium']),
+  ensureInstalled().then(ensureBuilt),
+]);
 const env = { CHROME_BIN: chromium, CHROMIUM: chromium };
 
 const ENGINE = join(ROOT, 'packages/engine');
