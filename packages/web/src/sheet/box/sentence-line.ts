@@ -56,7 +56,7 @@ import { SheetStore } from '../state/sheet-store';
       margin: 4px 0 0;
     }
     .help {
-      margin-block: 12px -8px;
+      margin-bottom: 2px;
       color: var(--ink);
     }
     @media (max-width: 800px), (max-height: 560px) {

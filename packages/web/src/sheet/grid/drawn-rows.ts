@@ -1,4 +1,4 @@
-import { computed, Injectable, inject } from '@angular/core';
+import { computed, effect, Injectable, inject } from '@angular/core';
 import { Edits } from '../keep/edits';
 import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
@@ -6,6 +6,9 @@ import type { GridRow } from './grid-row';
 import { noteOf, over } from './row-notes';
 import { Selection } from './selection';
 import { Viewport } from './viewport';
+
+/** Width in pixels of the column of notes. The same in the styles. */
+const NOTES_WIDTH = 150;
 
 /** Rows drawn above and below the ones in view, so that a short scroll shows no gap. */
 const MARGIN = 4;
@@ -57,6 +60,15 @@ export class DrawnRows {
     }
     return rows;
   });
+
+  /** Whether there is a column of notes: while anything is told of rows, so that it does not come and go by scrolling. */
+  readonly aside = computed(
+    () =>
+      !this.viewport.folded() && (this.answers.lately.fresh().size > 0 || this.rows().some(({ note }) => note !== '')),
+  );
+  /** Width in pixels of all columns, that of notes included. */
+  readonly width = computed(() => this.viewport.width() + (this.aside() ? NOTES_WIDTH : 0));
+  protected readonly covers = effect(() => this.viewport.covered.set(this.aside() ? NOTES_WIDTH : 0));
 
   /** What part of the whole table is in view, from 0 to 1. */
   readonly part = computed(() => {

@@ -97,7 +97,7 @@ export class RowCells implements OnChanges {
     let left = 0;
     columns.forEach((column, i) => {
       const cell = (this.cells[i] ??= this.row.appendChild(newCell()));
-      cell.className = `cell${column.code ? ' code' : ''}${i === this.lead() ? ' lead' : ''}`;
+      cell.className = `cell${column.code ? ' code' : ''}${column.kind === 'number' ? ' number' : ''}${i === this.lead() ? ' lead' : ''}`;
       cell.setAttribute('aria-colindex', String(i + 2));
       cell.style.left = `${left}px`;
       cell.style.width = `${column.width}px`;

@@ -26,6 +26,8 @@ export class Viewport {
   readonly offset = signal(0);
   private readonly viewHeight = signal(600);
   private readonly viewWidth = signal(1000);
+  /** Width in pixels of what stands before the columns at the right edge of the view. */
+  readonly covered = signal(0);
   /** True if scrolled sideways: then the first column stays in view. */
   readonly aside = signal(false);
   readonly folded = computed(() => this.viewWidth() < FOLDS_BELOW);
@@ -127,6 +129,9 @@ export class Viewport {
     const right = GUTTER + left + layout[column].width;
     if (column === 0) this.element.scrollLeft = 0;
     else if (left - firstWidth < this.element.scrollLeft) this.element.scrollLeft = left - firstWidth;
-    else if (right > this.element.scrollLeft + this.viewWidth()) this.element.scrollLeft = right - this.viewWidth();
+    else {
+      const room = this.viewWidth() - this.covered();
+      if (right > this.element.scrollLeft + room) this.element.scrollLeft = right - room;
+    }
   }
 }

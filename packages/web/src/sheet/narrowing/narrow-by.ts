@@ -43,7 +43,14 @@ export class NarrowBy {
     return opened === 'add' ? undefined : this.pickers()[opened];
   });
   protected readonly chips = computed(() =>
-    this.pickers().map((picker, at) => ({ at, column: picker.column, asks: pickerWords(picker) })),
+    this.pickers().map((picker, at) => ({
+      at,
+      column: picker.column,
+      asks: pickerWords(
+        picker,
+        this.addable().find(({ name }) => name === picker.column),
+      ),
+    })),
   );
   protected readonly active = computed(() => this.chips().some(({ asks }) => asks !== ''));
   protected readonly addable = computed(() => this.store.table()?.columns ?? []);
