@@ -161,6 +161,26 @@ describe('a refresh', () => {
     expect(await found('red')).toBe(1);
   });
 
+  it('tells rows apart by keys of many thousand letters that differ in the last', async () => {
+    const line = (i: number, shelf: string): string => `${'long '.repeat(4_000)}${10 + i},${shelf}\n`;
+    const file = (shelfOf: (i: number) => string): string =>
+      `Key,Shelf\n${Array.from({ length: 12 }, (_, i) => line(i, shelfOf(i))).join('')}`;
+    table = (
+      await running.ask(
+        'POST',
+        '/api/tables?name=Long',
+        file(() => 'A'),
+      )
+    ).body['id'];
+    at = `/api/tables/${table}`;
+    const [status, told] = await refresh(
+      '?key=Key',
+      file((i) => (i === 7 ? 'B' : 'A')),
+    );
+    expect([status, told.added, told.changed, told.gone, told.unchanged]).toEqual([200, 0, 1, 0, 11]);
+    expect((await rows()).map((row) => row.slice(-1)).join('')).toBe('AAAAAAABAAAA');
+  });
+
   it('removes what is gone where that is asked for, and brings it back to its place', async () => {
     const [, told] = await refresh('?key=No&gone=remove', 'No,Thing,Shelf\n2,hat,B\n4,scarf,D\n');
     expect([told.gone, told.unchanged]).toEqual([2, 2]);

@@ -12,7 +12,7 @@
  * Source: V. Glushkov, "The abstract theory of automata", 1961 (positions); G. Navarro, M. Raffinot, "Fast and simple character
  * classes and bounded gaps pattern matching", JCB 10(6), 2003 (optional characters by carrying).
  */
-import { finished, type Steps } from '../steps.js';
+import { finished, StepMeter, type Steps } from '../steps.js';
 import { type Alphabet, holds } from './alphabet.js';
 import { Look, Op, type Program } from './program.js';
 
@@ -53,19 +53,6 @@ const FEW = 3;
 /** Words of sets that are worked out in one step; a follower that is looked up is as much work as so many. */
 const A_STEP = 1 << 14;
 const A_FOLLOWER = 8;
-
-/** Counts words of sets that were worked on. */
-class WordCount {
-  private left = A_STEP;
-
-  /** Whether so many words more make a step full; the next one begins then. */
-  fills(words: number): boolean {
-    this.left -= words;
-    if (this.left > 0) return false;
-    this.left = A_STEP;
-    return true;
-  }
-}
 
 export class Positions {
   /** The instruction of each reader. */
@@ -171,7 +158,7 @@ export class Positions {
 
   private *workedSteps(before: number, after: number, first: boolean): Steps<Follow> {
     const { program, readers, words } = this;
-    const count = new WordCount();
+    const count = new StepMeter(A_STEP);
     const { reached, ends } = yield* this.closureSteps(before, after, first, count);
     const of = (instruction: number): Uint32Array => reached.subarray(instruction * words, (instruction + 1) * words);
     const followers = readers.map((at) => of(program.y[at]));
@@ -204,7 +191,7 @@ export class Positions {
     before: number,
     after: number,
     first: boolean,
-    count: WordCount,
+    count: StepMeter,
   ): Steps<Pick<Follow, 'reached' | 'ends'>> {
     const { program, words, numbers } = this;
     const { ops, x, y } = program;
@@ -252,7 +239,7 @@ function put(set: Uint32Array, reader: number): void {
 }
 
 /** Readers with which each set that has them has the next one as well. */
-function* skipsOf(sets: readonly Uint32Array[], words: number, count: WordCount): Steps<Uint32Array> {
+function* skipsOf(sets: readonly Uint32Array[], words: number, count: StepMeter): Steps<Uint32Array> {
   const bad = new Uint32Array(words);
   const come = new Uint32Array(words);
   for (const set of sets) {
@@ -292,7 +279,7 @@ function eachIn(set: Uint32Array, visit: (reader: number) => void): void {
 function* parted(
   followers: readonly Uint32Array[],
   words: number,
-  count: WordCount,
+  count: StepMeter,
 ): Steps<Pick<Follow, 'shifts' | 'groups'>> {
   const offsets = new Map<number, number>();
   for (const [reader, set] of followers.entries()) {

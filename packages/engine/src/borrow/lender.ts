@@ -1,7 +1,7 @@
 /** The rows of a table by one of its columns, for whoever borrows from it. Follows the table's changes. */
 import { finished, type Steps } from '../steps.js';
 import type { RowEdit, Table } from '../store/index.js';
-import { keyOf } from '../text/index.js';
+import { keyOf, TextMap } from '../text/index.js';
 
 /** What is borrowed where several rows fit: the cell of the first in the table's own order, or all that are filled. */
 export type Several = 'first' | 'all';
@@ -12,7 +12,7 @@ const A_STEP = 512;
 
 export class Lender {
   /** Ids by key, rising; most keys have one. */
-  private readonly byKey = new Map<string, number | number[]>();
+  private readonly byKey = new TextMap<number | number[]>();
 
   /** @param key number of the column that rows are found by */
   constructor(

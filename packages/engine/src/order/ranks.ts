@@ -3,7 +3,7 @@
  * cells change, the ranks are mended: a value that was not there before is put between its neighbours, and nothing is sorted
  * anew.
  */
-import { isBlank } from '../text/index.js';
+import { isBlank, TextMap } from '../text/index.js';
 import type { Table } from '../store/index.js';
 import { compareTexts } from './collation.js';
 import { sortKey } from './sort-keys.js';
@@ -136,12 +136,13 @@ class RankedTexts extends RankedColumn<Ranked> {
 
   protected make(): void {
     const { table, column } = this;
-    const distinct = new Set<string>();
-    for (const { columns } of table.segments) for (const text of columns[column].currentTexts()) distinct.add(text);
-    const entries = Array.from(distinct, (text) => this.ranked(text)).filter(({ text }) => !isBlank(text));
+    const distinct = new TextMap<true>();
+    for (const { columns } of table.segments)
+      for (const text of columns[column].currentTexts()) distinct.set(text, true);
+    const entries = Array.from(distinct.keys(), (text) => this.ranked(text)).filter(({ text }) => !isBlank(text));
     const { order } = this;
     entries.sort(order ? (a, b) => compareTexts(a.text, b.text, order) : compareRanked);
-    const rankOf = new Map<string, number>();
+    const rankOf = new TextMap<number>();
     this.values = [];
     entries.forEach((entry, i) => {
       if (i === 0 || this.compare(entries[i - 1], entry) !== 0) this.values.push(entry);

@@ -1,7 +1,7 @@
 /** What a picker offers: the values of a column, or its first letters, each with how many rows it would leave. */
 import { eachBit, hasBit, type Table } from '../store/index.js';
 import { compareTexts } from '../order/index.js';
-import { fold, isWordCharacter } from '../text/index.js';
+import { fold, isWordCharacter, TextMap } from '../text/index.js';
 import type { Question } from './question.js';
 import { Search } from './search.js';
 
@@ -56,7 +56,7 @@ export function valueCounts(
   { holding = '', offset = 0 }: { readonly holding?: string; readonly offset?: number } = {},
 ): ValueList {
   const held = fold(holding);
-  const values = new Map<string, { value: string; rows: number }>();
+  const values = new TextMap<{ value: string; rows: number }>();
   eachShownText(search, column, (text, rows) => {
     const key = fold(text);
     if (!key.includes(held)) return;

@@ -1,7 +1,11 @@
 /** Chunks and the values that each comes in: the sequences of `chunks.ts`, turned round. */
 import type { PackReader, PackWriter } from './pack.js';
+import { StepMeter, type Steps } from '../steps.js';
 import { firstAtLeast } from './rising.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS } from './shared-chunks.js';
+
+/** Chunks of values that are put in one step. */
+const A_STEP = 1 << 19;
 
 export class ChunkHolders {
   private constructor(
@@ -17,10 +21,17 @@ export class ChunkHolders {
     readonly parted: boolean,
   ) {}
 
-  /** @param valueStarts, sequence see `Chunks` @param end one past the largest number of a chunk */
-  static of(valueStarts: Uint32Array, sequence: Uint16Array | Uint32Array, end: number): ChunkHolders {
+  /**
+   * Turns sequences round, some chunks at a time.
+   * @param valueStarts, sequence see `Chunks` @param end one past the largest number of a chunk
+   */
+  static *steps(valueStarts: Uint32Array, sequence: Uint16Array | Uint32Array, end: number): Steps<ChunkHolders> {
+    const meter = new StepMeter(A_STEP);
     const counts = new Uint32Array(end);
-    for (let i = 0; i < sequence.length; i++) counts[sequence[i]]++;
+    for (let value = 0; value + 1 < valueStarts.length; value++) {
+      if (meter.fills(valueStarts[value + 1] - valueStarts[value] + 1)) yield;
+      for (let i = valueStarts[value]; i < valueStarts[value + 1]; i++) counts[sequence[i]]++;
+    }
     const parted = counts[FACE_BREAK_CHUNK] > 0;
     counts[FACE_BREAK_CHUNK] = 0;
     const firsts = new Uint32Array(end);
@@ -38,9 +49,11 @@ export class ChunkHolders {
       laters.push((next[chunk] = at + firsts[chunk]));
       starts.push((at += counts[chunk]));
     }
+    yield;
     const values = new Uint16Array(starts[starts.length - 1]);
     for (let value = 0; value + 1 < valueStarts.length; value++) {
       const first = valueStarts[value];
+      if (meter.fills(valueStarts[value + 1] - first + 1)) yield;
       for (let i = first; i < valueStarts[value + 1]; i++) {
         if (sequence[i] === FACE_BREAK_CHUNK) continue;
         const places = i === first ? nextFirst : next;

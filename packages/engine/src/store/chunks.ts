@@ -8,18 +8,19 @@
  *
  * Much the same chunks come in every segment of a column: those that come more than once are shared.
  */
-import { isSpace } from '../text/index.js';
+import { isSpace, TextMap } from '../text/index.js';
 import { ChunkHolders } from './chunk-holders.js';
 import { ChunkPool, Trait } from './chunk-pool.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type SharedChunks } from './shared-chunks.js';
-import { finished, type Steps } from '../steps.js';
+import { finished, StepMeter, type Steps } from '../steps.js';
 
 /** Stands for the face break in a sequence while the chunks are still being gathered, before they have their final numbers. */
 const FACE_BREAK = -1;
 
-/** Values that are cut into chunks in one step. */
-const A_STEP = 4_096;
+/** Letters that are cut into chunks in one step; a value is as much work as so many besides. */
+const A_STEP = 1 << 17;
+const A_VALUE = 32;
 
 /** Where hardly a chunk comes twice there is nothing to remember. */
 function repeats(chunks: number, distinct: number): boolean {
@@ -110,12 +111,16 @@ export class Chunks {
 
   /** The values that each chunk comes in. */
   get holders(): ChunkHolders {
-    return (this.builtHolders ??= ChunkHolders.of(this.starts, this.sequence, this.own.end));
+    return (this.builtHolders ??= finished(ChunkHolders.steps(this.starts, this.sequence, this.own.end)));
   }
 
-  /** What is asked for at each search: the values that each chunk comes in, and the segment's own chunks by their units. */
-  buildHolders(): void {
-    void this.holders;
+  /** Builds what is asked for at each search: the values that each chunk comes in, and the segment's own chunks by their units. */
+  *holdersSteps(): Steps<void> {
+    if (!this.builtHolders) {
+      const holders = yield* ChunkHolders.steps(this.starts, this.sequence, this.own.end);
+      this.builtHolders ??= holders;
+    }
+    yield;
     void this.own.byKind;
   }
 
@@ -132,7 +137,8 @@ export class Chunks {
 
   /** Does what `of` does, some values at a time. */
   static *steps(values: Iterable<readonly string[]>, shared: SharedChunks): Steps<Chunks> {
-    const found = new Map<string, number>();
+    const found = new TextMap<number>();
+    const meter = new StepMeter(A_STEP);
     const counts: number[] = [];
     const starts = [0];
     const sequence: number[] = [];
@@ -151,7 +157,7 @@ export class Chunks {
         eachChunk(face, put);
       });
       starts.push(sequence.length);
-      if (starts.length % A_STEP === 0) yield;
+      if (meter.fills(A_VALUE + faces.reduce((letters, face) => letters + face.length, 0))) yield;
     }
     yield;
     shared.add([...found.keys()].filter((chunk, i) => counts[i] > 1 && shared.numberOf(chunk) === undefined));
@@ -164,8 +170,10 @@ export class Chunks {
     // Half the size is read in half the time.
     const Sequence = pool.end <= 0x10000 ? Uint16Array : Uint32Array;
     const numbered = new Sequence(sequence.length);
-    for (let i = 0; i < sequence.length; i++)
+    for (let i = 0; i < sequence.length; i++) {
+      if (meter.fills(1)) yield;
       numbered[i] = sequence[i] === FACE_BREAK ? FACE_BREAK_CHUNK : numbers[sequence[i]];
+    }
     return new Chunks(shared, pool, Uint32Array.from(starts), numbered);
   }
 

@@ -11,15 +11,17 @@ import { SharedChunks } from './shared-chunks.js';
 import { Judging } from './judging.js';
 import { valuesOf, type ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
-import { finished, type Steps } from '../steps.js';
+import { finished, StepMeter, type Steps } from '../steps.js';
+import { TextMap } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { RowsByValue } from './rows-by-value.js';
 import { byKey } from './values-by-key.js';
 import { markValues, rowsAmong } from './value-rows.js';
 import { Vocabulary } from './vocabulary.js';
 
-/** Cells that are taken in one step. */
-const A_STEP = 8_192;
+/** Letters that are taken in one step; a cell is as much work as so many besides. */
+const A_STEP = 1 << 18;
+const A_CELL = 32;
 
 export class ColumnSegment {
   private builtVocabulary: Vocabulary | undefined;
@@ -29,7 +31,7 @@ export class ColumnSegment {
   private builtBlankRows: Bits | undefined;
   /** All there is to build has been. */
   isBuilt = false;
-  private builtByKey: Map<string, number[]> | undefined;
+  private builtByKey: TextMap<number[]> | undefined;
   private readonly changed = new Map<number, string>();
   private staleRows: Bits | undefined;
 
@@ -56,10 +58,11 @@ export class ColumnSegment {
     sharedChunks: SharedChunks,
   ): Steps<ColumnSegment> {
     const codes = new Uint16Array(rowCount);
-    const numbers = new Map<string, number>();
+    const numbers = new TextMap<number>();
+    const meter = new StepMeter(A_STEP);
     for (let row = 0; row < rowCount; row++) {
-      if (row % A_STEP === A_STEP - 1) yield;
       const cell = cellAt(row);
+      if (meter.fills(cell.length + A_CELL)) yield;
       let code = numbers.get(cell);
       if (code === undefined) {
         code = numbers.size;
@@ -67,6 +70,7 @@ export class ColumnSegment {
       }
       codes[row] = code;
     }
+    yield;
     return new ColumnSegment(spec, codes, TextPool.of([...numbers.keys()]), sharedChunks);
   }
 
@@ -204,13 +208,14 @@ export class ColumnSegment {
     yield;
     void this.vocabulary.signed;
     yield;
-    if (this.chunks.repeating && !this.hasFewValues) this.chunks.buildHolders();
+    if (this.chunks.repeating && !this.hasFewValues) yield* this.chunks.holdersSteps();
     yield;
     void this.values;
     yield;
     this.byValue.build();
     yield;
     void this.rowsBeyondAscii;
+    yield;
     void this.blankRows;
     this.isBuilt = true;
   }

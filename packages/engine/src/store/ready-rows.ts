@@ -1,13 +1,13 @@
 /** Rows that a vocabulary keeps ready, of what would take long to merge: see `vocabulary.ts`. */
 import { emptyBits, type Bits } from './bits.js';
 import { GRAM_BUCKETS, gramsInBucket, type GramIndex } from './gram-index.js';
-import type { Steps } from '../steps.js';
+import { StepMeter, type Steps } from '../steps.js';
 import type { TextPool } from './text-pool.js';
 
 /** Tokens of a letter beyond which its rows take less room, and less time, than their list. */
 const MANY_TOKENS = 2_048;
-/** Tokens that are looked at in one step. */
-const A_STEP = 4_096;
+/** Letters of tokens that are looked at in one step. */
+const A_STEP = 1 << 15;
 
 /** What is asked of the vocabulary. */
 interface Postings {
@@ -43,9 +43,10 @@ export class ReadyRows {
     const seen = new Map<number, number>();
     const each = function* (visit: (unit: number, token: number) => void): Steps<void> {
       seen.clear();
+      const meter = new StepMeter(A_STEP);
       for (let token = 0; token < tokens.size; token++) {
-        if (token % A_STEP === A_STEP - 1) yield;
         const end = tokens.end(token);
+        if (meter.fills(end - tokens.starts[token])) yield;
         for (let at = tokens.starts[token]; at < end; at++) {
           const unit = tokens.joined.charCodeAt(at);
           if (seen.get(unit) === token) continue;

@@ -7,6 +7,12 @@ import type { Steps } from '../steps.js';
 const FIRST_ROWS = 16_384;
 /** A short last segment is rebuilt with what is added to it; so many rows at most keep that cheap. Their slots are whole words. */
 const TAIL_ROWS = 256;
+/**
+ * Letters of the longest cells of a segment's rows, beyond which it is full whatever its rows are; and those beyond which a short
+ * last segment is not rebuilt with what is added to it.
+ */
+const SEGMENT_LETTERS = 1 << 24;
+const TAIL_LETTERS = 1 << 20;
 /** Rows that are taken in one step. */
 const A_STEP = 2_048;
 /** How many short segments become one, once they are full: their slots stay as they are. */
@@ -21,8 +27,19 @@ function rowsOf(segments: readonly Segment[]): Row[] {
   return segments.flatMap((segment) => Array.from({ length: segment.rowCount }, (_, row) => segment.rowAt(row)));
 }
 
+function longest({ cells }: Row): number {
+  let most = 0;
+  for (const { length } of cells) if (length > most) most = length;
+  return most;
+}
+
+function letters(segments: readonly Segment[]): number {
+  return segments.reduce((sum, { letters: more }) => sum + more, 0);
+}
+
 export class Sealing {
   private waiting: Row[] = [];
+  private lettersWaiting = 0;
   /** Rises when segments are joined: what went through them one by one has to begin anew. */
   joins = 0;
 
@@ -51,8 +68,11 @@ export class Sealing {
       if (++taken % A_STEP === 0) yield;
       const last = this.waiting.at(-1)?.id ?? this.segments.at(-1)?.ids.at(-1) ?? -Infinity;
       if (row.id <= last) throw new RangeError(`row id ${row.id} does not come after ${last}`);
-      this.waiting.push(fill(row));
-      if (this.waiting.length === capacity(this.segments.length)) yield* this.seal();
+      const filled = fill(row);
+      this.waiting.push(filled);
+      this.lettersWaiting += longest(filled);
+      if (this.waiting.length === capacity(this.segments.length) || this.lettersWaiting >= SEGMENT_LETTERS)
+        yield* this.seal();
     }
     if (!more) yield* this.seal();
   }
@@ -60,12 +80,15 @@ export class Sealing {
   private *seal(): Steps<void> {
     let rows = this.waiting;
     if (rows.length === 0) return;
+    const more = this.lettersWaiting;
     this.waiting = [];
+    this.lettersWaiting = 0;
     yield* this.joinTails();
     const last = this.segments.at(-1);
     const many = this.segments.length === 0 || rows.length > TAIL_ROWS;
     const room = many ? capacity(this.segments.length - 1) : TAIL_ROWS;
-    const tail = last && last.rowCount < room && (!many || last.rowCount <= rows.length) ? [last] : [];
+    const takes = last && last.letters + more <= (many ? SEGMENT_LETTERS : TAIL_LETTERS) && last.rowCount < room;
+    const tail = takes && (!many || last.rowCount <= rows.length) ? [last] : [];
     this.segments.length -= tail.length;
     rows = rowsOf(tail).concat(rows);
     for (let first = true; rows.length > 0; first = false) {
@@ -78,6 +101,7 @@ export class Sealing {
   private *joinTails(): Steps<void> {
     const tails = this.segments.slice(-TAILS);
     if (tails.length < TAILS || tails.some(({ rowCount }) => rowCount !== TAIL_ROWS)) return;
+    if (letters(tails) > SEGMENT_LETTERS) return;
     this.segments.length -= TAILS;
     this.joins++;
     yield* this.push(rowsOf(tails), tails);

@@ -81,6 +81,11 @@ export class Segment {
     return this.ids.length;
   }
 
+  /** Letters of the distinct values of the column that has most, as they were at the time of building. */
+  get letters(): number {
+    return this.columns.reduce((most, { raw }) => Math.max(most, raw.joined.length), 0);
+  }
+
   get liveCount(): number {
     return this.liveRows;
   }

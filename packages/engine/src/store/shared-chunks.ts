@@ -2,6 +2,7 @@
  * Chunks that come again and again in a column, numbered alike in all its segments; see `chunks.ts`. It only grows, and not
  * beyond its limit, so that what was learnt of a chunk in one segment holds in the next.
  */
+import { TextMap } from '../text/index.js';
 import { ChunkPool } from './chunk-pool.js';
 import type { PackReader, PackWriter } from './pack.js';
 
@@ -14,8 +15,12 @@ export const SHARED_CHUNKS = 1 << 14;
 const FACE_BREAK_NAME = ' face break';
 
 export class SharedChunks {
-  private readonly numbers = new Map([[FACE_BREAK_NAME, FACE_BREAK_CHUNK]]);
+  private readonly numbers = new TextMap<number>();
   private known = ChunkPool.of([FACE_BREAK_NAME], FACE_BREAK_CHUNK);
+
+  constructor() {
+    this.numbers.set(FACE_BREAK_NAME, FACE_BREAK_CHUNK);
+  }
 
   get pool(): ChunkPool {
     return this.known;

@@ -13,7 +13,7 @@
  * look-up of a vocabulary for partial terms); ready sets are our own measure.
  */
 import { addMembers, emptyBits, type Bits } from './bits.js';
-import { fold } from '../text/index.js';
+import { fold, TextMap } from '../text/index.js';
 import type { Chunks } from './chunks.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { indexGrams, tokensOfRarest, type GramIndex } from './gram-index.js';
@@ -21,14 +21,14 @@ import { firstAtLeast } from './rising.js';
 import { ReadyRows } from './ready-rows.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { SignedTokens } from './signed-tokens.js';
-import { finished, type Steps } from '../steps.js';
+import { finished, StepMeter, type Steps } from '../steps.js';
 import { TextPool } from './text-pool.js';
 import { WordList } from './word-list.js';
 
 /** A vocabulary whose joined text is shorter than this is scanned: faster than any look-up. */
 const SCANNED_LENGTH = 6_000;
-/** Values that are looked at in one step. */
-const A_STEP = 4_096;
+/** Chunks, or rows of tokens, that are looked at in one step. */
+const A_STEP = 1 << 16;
 
 export class Vocabulary {
   private grams: GramIndex | undefined;
@@ -59,7 +59,8 @@ export class Vocabulary {
 
   /** Does what `of` does, some values at a time. */
   static *steps(chunks: Chunks, codes: Uint16Array, rowCount: number): Steps<Vocabulary> {
-    const numbers = new Map<string, number>();
+    const numbers = new TextMap<number>();
+    const meter = new StepMeter(A_STEP);
     const { starts, sequence } = chunks;
     const size = starts.length - 1;
     const tokensOf: number[][] = [];
@@ -76,7 +77,7 @@ export class Vocabulary {
     const valueTokens: number[] = [];
     const lastValue: number[] = [];
     for (let value = 0; value < size; value++) {
-      if (value % A_STEP === A_STEP - 1) yield;
+      if (meter.fills(starts[value + 1] - starts[value] + 1)) yield;
       valueStarts[value] = valueTokens.length;
       for (let i = starts[value]; i < starts[value + 1]; i++) {
         const chunk = sequence[i];
@@ -100,6 +101,7 @@ export class Vocabulary {
     const postingStarts = new Uint32Array(sorted.length + 1);
     for (let row = 0; row < rowCount; row++) {
       const code = codes[row];
+      if (meter.fills(valueStarts[code + 1] - valueStarts[code] + 1)) yield;
       for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postingStarts[rank[valueTokens[i]] + 1]++;
     }
     for (let i = 0; i < sorted.length; i++) postingStarts[i + 1] += postingStarts[i];
@@ -108,6 +110,7 @@ export class Vocabulary {
     const postings = new Uint16Array(postingStarts[sorted.length]);
     for (let row = 0; row < rowCount; row++) {
       const code = codes[row];
+      if (meter.fills(valueStarts[code + 1] - valueStarts[code] + 1)) yield;
       for (let i = valueStarts[code]; i < valueStarts[code + 1]; i++) postings[next[rank[valueTokens[i]]]++] = row;
     }
     yield;

@@ -1,14 +1,14 @@
 /** The distinct words of a vocabulary, sorted, with the tokens that hold each: what near spelling looks through. */
-import { words } from '../text/index.js';
+import { TextMap, words } from '../text/index.js';
 import { BLOCK, letterBits } from '../automaton/index.js';
-import { finished, type Steps } from '../steps.js';
+import { finished, StepMeter, type Steps } from '../steps.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 
 const ONE_WORD = /^[0-9a-z]+$/;
 
-/** Tokens that are looked at in one step. */
-const A_STEP = 4_096;
+/** Letters of tokens that are looked at in one step. */
+const A_STEP = 1 << 15;
 
 export class WordList {
   private constructor(
@@ -30,15 +30,16 @@ export class WordList {
 
   /** Does what `of` does, some tokens at a time. */
   static *steps(tokens: TextPool): Steps<WordList> {
-    const holders = new Map<string, number[]>();
+    const holders = new TextMap<number[]>();
+    const meter = new StepMeter(A_STEP);
     const add = (word: string, token: number): void => {
       const list = holders.get(word);
       if (!list) holders.set(word, [token]);
       else if (list[list.length - 1] !== token) list.push(token);
     };
     for (let token = 0; token < tokens.size; token++) {
-      if (token % A_STEP === A_STEP - 1) yield;
       const text = tokens.at(token);
+      if (meter.fills(text.length)) yield;
       if (ONE_WORD.test(text)) add(text, token);
       else for (const { start, end } of words(text)) add(text.slice(start, end), token);
     }

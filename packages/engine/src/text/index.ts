@@ -6,4 +6,5 @@ export * from './key.js';
 export * from './values.js';
 export * from './words.js';
 export * from './own-text.js';
+export * from './text-map.js';
 export * from './most-letters.js';
