@@ -18,6 +18,8 @@ export default defineConfig({
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
       args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
     },
+    // What a worker fetches, no test can hold up or fail.
+    serviceWorkers: 'block',
     trace: 'off',
   },
 });

@@ -10,8 +10,13 @@ if (process.argv.includes('--fresh')) {
 await once('built', SOURCES, async () => {
   // The interface needs nothing else, and is built beside the rest.
   await must('npx', ['--no-install', 'tsc', '-b', 'packages/formats', 'packages/host']);
-  await Promise.all([must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') }), server()]);
+  await Promise.all([web(), server()]);
 });
+
+async function web() {
+  await must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') });
+  await must(process.execPath, [join(ROOT, 'tools/build-away.mjs')]);
+}
 
 async function server() {
   await must('npx', ['--no-install', 'tsc', '-b']);

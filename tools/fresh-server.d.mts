@@ -1,1 +1,8 @@
-export function freshServer(): Promise<{ readonly address: string; stop(): Promise<void> }>;
+export interface FreshServer {
+  readonly address: string;
+  readonly data: string;
+  /** @param how whether its data stay, for a server that comes after it */
+  stop(how?: { readonly keep?: boolean }): Promise<void>;
+}
+
+export function freshServer(before?: { readonly port?: number; readonly data?: string }): Promise<FreshServer>;

@@ -6,14 +6,17 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ROOT } from './run.mjs';
 
-/** It is whole: what it brings in at its first start is there. @throws if it ends before that */
-export async function freshServer() {
-  const data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-'));
+/**
+ * It is whole: what it brings in at its first start is there.
+ * @param port, data of a server that was there before, whose data stayed
+ * @throws if it ends before that
+ */
+export async function freshServer({ port = 0, data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-')) } = {}) {
   const program = join(ROOT, 'packages/server/dist-bundle/main.js');
-  const server = spawn(process.execPath, [program, '--port', '0', '--data', data, '--name', 'needle.test'], {
+  const server = spawn(process.execPath, [program, '--port', String(port), '--data', data, '--name', 'needle.test'], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  const ended = once(server, 'exit').finally(() => rmSync(data, { recursive: true, force: true }));
+  const ended = once(server, 'exit');
   let said = '';
   const address = await new Promise((found, fail) => {
     server.stdout.on('data', (text) => {
@@ -27,9 +30,11 @@ export async function freshServer() {
     await new Promise((done) => setTimeout(done, 100));
   return {
     address,
-    stop: async () => {
+    data,
+    stop: async ({ keep = false } = {}) => {
       server.kill('SIGTERM');
       await ended;
+      if (!keep) rmSync(data, { recursive: true, force: true });
     },
   };
 }

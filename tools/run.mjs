@@ -83,6 +83,7 @@ export const SOURCES = [
   'demo/src',
   'bench',
   'tools/build.mjs',
+  'tools/build-away.mjs',
   'tools/bundle-server.mjs',
 ];
 

@@ -140,6 +140,8 @@ export interface Shelf {
   readonly tables: readonly TableSummary[];
   readonly boxes: readonly BoxSummary[];
   readonly deleted: readonly Deleted[];
+  /** Whether the tables of the demo are there; null where they are not, and the server was started without them. */
+  readonly demo: 'there' | 'away' | null;
 }
 
 /** How far a server is with reading its tables. */

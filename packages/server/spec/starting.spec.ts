@@ -1,9 +1,11 @@
 import { chmod, mkdir, symlink, writeFile } from 'node:fs/promises';
+import { createServer as createHttpServer } from 'node:http';
 import { createServer, type AddressInfo } from 'node:net';
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { startServer } from '@usual-needle/server';
 import { pino } from 'pino';
+import { startingAnswers } from '../dist/routes/starting.js';
 import { end, folderOf, forget, startProgram, tried } from './starting-program.js';
 
 describe('C5: a server that cannot be started says why in one line and ends with 2', () => {
@@ -136,6 +138,35 @@ describe('C4: a server that is told to stop', () => {
     expect(performance.now() - before).toBeLessThan(5_000);
     await Promise.all(asked);
     socket.terminate();
+    await forget(folder);
+  });
+});
+
+describe('until the database is open', () => {
+  it('people are shown a page that opens what they asked for by itself, programs a problem', async () => {
+    const folder = await folderOf('page');
+    const listener = startingAnswers(folder);
+    const server = createHttpServer((request, response) => listener(request, response)).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const { port } = server.address() as AddressInfo;
+    const ask = async (path: string, accept: string, method = 'GET'): Promise<[number, string, string]> => {
+      const response = await fetch(`http://127.0.0.1:${port}${path}`, { method, headers: { accept } });
+      return [response.status, response.headers.get('content-type') ?? '', await response.text()];
+    };
+    const browser = 'text/html,application/xhtml+xml,*/*;q=0.8';
+    // Without the interface there is no page to show.
+    expect((await ask('/', browser))[1]).toBe('application/problem+json');
+    await writeFile(join(folder, 'away.html'), '<h1>The server is starting</h1>');
+    for (const path of ['/', '/box/1?q=umbr', '/apiary']) {
+      expect(await ask(path, browser)).toEqual([503, 'text/html; charset=utf-8', '<h1>The server is starting</h1>']);
+      expect((await ask(path, '*/*'))[1]).toBe('application/problem+json');
+    }
+    expect(await ask('/box/1', browser, 'HEAD')).toEqual([503, 'text/html; charset=utf-8', '']);
+    expect((await ask('/api/tables', browser))[1]).toBe('application/problem+json');
+    expect((await ask('/api/tables', browser, 'POST'))[0]).toBe(503);
+    expect(JSON.parse((await ask('/api/health', '*/*'))[2])).toEqual(jasmine.objectContaining({ status: 'starting' }));
+    server.close();
+    server.closeAllConnections();
     await forget(folder);
   });
 });

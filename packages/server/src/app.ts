@@ -12,6 +12,7 @@ import { borrowingRoutes } from './routes/borrowing.js';
 import { boxRoutes } from './routes/boxes.js';
 import { changeRoutes } from './routes/changes.js';
 import { columnRoutes } from './routes/columns.js';
+import { demoRoutes } from './routes/demo.js';
 import { isEdit, isFile, knownTypesOnly, ownPagesOnly, securityHeaders } from './routes/guard.js';
 import { eventRoutes } from './routes/events.js';
 import { healthRoutes } from './routes/health.js';
@@ -21,6 +22,7 @@ import { problems } from './routes/problems.js';
 import { tableRoutes } from './routes/tables.js';
 import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
+import { Removal } from './live/removal.js';
 import type { SearchThreads } from './threads/search-threads.js';
 
 export interface Parts {
@@ -31,6 +33,8 @@ export interface Parts {
   readonly log: Logger;
   /** Folder of the built interface. */
   readonly interfaceFolder: string;
+  /** Whether the demo may be brought in where it is not there. */
+  readonly offersDemo: boolean;
 }
 
 function timing(log: Logger): Middleware {
@@ -90,7 +94,7 @@ const LEFT: ReadonlySet<string | undefined> = new Set([
   'HPE_INVALID_EOF_STATE',
 ]);
 
-export function createApp({ data, threads, follower, origins, log, interfaceFolder }: Parts): Koa {
+export function createApp({ data, threads, follower, origins, log, interfaceFolder, offersDemo }: Parts): Koa {
   const app = new Koa();
   app.on('error', (error: NodeJS.ErrnoException) => {
     if (!LEFT.has(error.code)) log.error({ err: error }, 'connection failed');
@@ -110,10 +114,12 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
   app.use(filesAsTheyCome());
   const [usual, edits] = [jsonOf(LIMITS.json), jsonOf(LIMITS.edits)];
   app.use((ctx, next) => (isEdit(ctx.method, ctx.path) ? edits(ctx, next) : usual(ctx, next)));
+  const removal = new Removal(data, threads, follower);
   for (const router of [
     healthRoutes(threads),
     eventRoutes(follower),
-    tableRoutes(data, threads, follower),
+    tableRoutes(data, threads, follower, removal, offersDemo),
+    demoRoutes(data, threads, follower, removal),
     changeRoutes(data, follower),
     columnRoutes(data, follower),
     borrowingRoutes(data, threads),

@@ -14,6 +14,7 @@ import { type Embedded, startEmbedded } from './data/embedded.js';
 import { INTERFACE } from './folders.js';
 import type { Follower } from './live/follower.js';
 import type * as Standing from './routes/standing.js';
+import { startingAnswers } from './routes/starting.js';
 import { SearchThreads } from './threads/search-threads.js';
 
 export interface ServerOptions {
@@ -63,23 +64,10 @@ function usualThreads(): number {
   return Math.max(2, availableParallelism() - 1);
 }
 
-/** Until the database is open there is nothing to answer from. */
-const starting: RequestListener = (request, response) => {
-  const health = request.url === '/api/health';
-  const body = health
-    ? { status: 'starting', tables: 0, tablesRead: 0, rows: 0, rowsRead: 0, searches: { shared: 0, worked: 0 } }
-    : { type: 'about:blank', title: 'The server is starting', status: 503, detail: 'It is there in a moment.' };
-  response.writeHead(health ? 200 : 503, {
-    'Content-Type': health ? 'application/json' : 'application/problem+json',
-    'Retry-After': '1',
-  });
-  response.end(JSON.stringify(body));
-};
-
 async function listening(
   options: ServerOptions,
 ): Promise<{ server: Server; answer: (listener: RequestListener) => void }> {
-  let listener = starting;
+  let listener = startingAnswers(INTERFACE);
   const server = createServer((request, response) => listener(request, response));
   server.headersTimeout = HEAD_MS;
   // A large file may take its time; whoever sends nothing for long is ended by the timeout between bytes.
@@ -115,7 +103,15 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     threads.serve(data.tables, () => data.bringIns.count());
     const follower = new Follower(data.tables, threads, log);
     const origins = new Origins(options.host, options.names ?? []);
-    const app = createApp({ data, threads, follower, origins, log, interfaceFolder: INTERFACE });
+    const app = createApp({
+      data,
+      threads,
+      follower,
+      origins,
+      log,
+      interfaceFolder: INTERFACE,
+      offersDemo: options.demo,
+    });
     const closeStanding = standingSearches(server, threads, origins, log);
     answer(app.callback());
     const keepTidy = (): void => {

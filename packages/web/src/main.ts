@@ -2,4 +2,9 @@ import { bootstrapApplication } from '@angular/platform-browser';
 import { App } from './app/app';
 import { appConfig } from './app/app.config';
 
-bootstrapApplication(App, appConfig).catch((error: unknown) => console.error(error));
+/** What says that the server is away has to be here by then. Without it, or over plain HTTP, the browser says so itself. */
+function readyForAbsence(): void {
+  void navigator.serviceWorker?.register('/away-worker.js').catch(() => undefined);
+}
+
+bootstrapApplication(App, appConfig).then(readyForAbsence, (error: unknown) => console.error(error));

@@ -39,7 +39,7 @@ export const tables = pgTable('tables', {
   lastChange: integer('last_change').notNull().default(0),
   /** The next row's id: no id ever comes back. */
   nextRow: bigint('next_row', { mode: 'number' }).notNull().default(1),
-  /** Where it came from, as its builder would say it. */
+  /** Where it came from, if that is to be known later: `demo`. */
   source: text('source'),
   /** Set once every row has been brought in; a table without it is the rest of an import that did not end, or has not yet. */
   completedAt: moment('completed_at'),

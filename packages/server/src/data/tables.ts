@@ -101,6 +101,9 @@ export async function* bySize(
   }
 }
 
+/** Where the tables of the demo are said to come from. */
+export const DEMO_SOURCE = 'demo';
+
 export class Tables {
   constructor(private readonly db: Database['db']) {}
 
@@ -317,6 +320,22 @@ export class Tables {
       .where(and(eq(tables.id, id), isNotNull(tables.completedAt), isNull(tables.deletedAt)))
       .returning({ id: tables.id });
     return done.length > 0;
+  }
+
+  /** Ids of the tables that came from somewhere, lenders of others first. @param deleted whether those that were deleted, or the others */
+  async idsFrom(source: string, deleted: boolean): Promise<number[]> {
+    const found = await this.db
+      .select({ id: tables.id })
+      .from(tables)
+      .where(
+        and(
+          eq(tables.source, source),
+          isNotNull(tables.completedAt),
+          deleted ? gt(tables.deletedAt, daysAgo(LIMITS.daysKept)) : isNull(tables.deletedAt),
+        ),
+      )
+      .orderBy(asc(tables.id));
+    return found.map(({ id }) => id);
   }
 
   /** Brings a deleted table back. @returns undefined if there is none */

@@ -33,6 +33,8 @@ export interface IncomingFile {
   readonly bytes: Bytes;
   readonly choices: FileChoices;
   readonly hints: Hints;
+  /** Where the table comes from, if that is to be known later. */
+  readonly source?: string;
 }
 
 /** Rows, and letters, written at once, and how many such pieces may wait to be. */
@@ -49,7 +51,7 @@ export async function bringIn(
   bringIns: BringIns,
   searching: Searching,
   name: string,
-  { bytes, choices, hints }: IncomingFile,
+  { bytes, choices, hints, source }: IncomingFile,
 ): Promise<TableSummary> {
   const file = await readFile(bytes, { choices, hints });
   const finder = new KindFinder(file.columns.length);
@@ -108,7 +110,7 @@ export async function bringIn(
       // The search thread did not know of columns that came later; those rows are read anew.
       await searching.load({ id, columns: all, change: 1, rows: count });
     } else await searching.finish(id, all, count);
-    return await bringIns.finish(id, all, count);
+    return await bringIns.finish(id, all, count, source);
   } catch (error) {
     await Promise.allSettled([writing.done(), searched.done()]);
     await searching.drop(id).catch(() => undefined);

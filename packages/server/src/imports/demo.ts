@@ -4,6 +4,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { BorrowRequest, Box } from '@usual-needle/contract';
 import type { Data } from '../data/data.js';
+import { DEMO_SOURCE } from '../data/tables.js';
 import { DEMO } from '../folders.js';
 import { withBorrowed } from '../routes/borrowing.js';
 import type { SearchThreads } from '../threads/search-threads.js';
@@ -39,7 +40,10 @@ export async function bringInDemo({ tables, changes, boxes, bringIns }: Data, se
   const ids = new Map<string, number>();
   for (const [name, file] of TABLES) {
     const bytes = createReadStream(join(DEMO, 'data', file));
-    ids.set(name, (await bringIn(bringIns, searching, name, { bytes, choices: {}, hints: { name: file } })).id);
+    ids.set(
+      name,
+      (await bringIn(bringIns, searching, name, { bytes, choices: {}, hints: { name: file }, source: DEMO_SOURCE })).id,
+    );
   }
   for (const [table, from, how] of BORROWED) {
     const [own, lender] = await Promise.all([tables.find(ids.get(table)!), tables.find(ids.get(from)!)]);

@@ -3,6 +3,7 @@ import { FILE_TYPES } from '@usual-needle/formats/light';
 import helmet from 'helmet';
 import type { Middleware } from 'koa';
 import type { Origins } from '../access/origins.js';
+import { isApi } from './api-path.js';
 import { HttpProblem } from './http-problem.js';
 
 /** Headers that keep a page from being framed, and from loading anything that is not ours. */
@@ -35,11 +36,6 @@ export function securityHeaders(): Middleware {
     );
     await next();
   };
-}
-
-/** True of an address of the interface for programs. Addresses are answered however their letters are written. */
-export function isApi(path: string): boolean {
-  return /^\/api(?:\/|$)/i.test(path);
 }
 
 /** Refuses names that are not ours, and other sites' pages. */

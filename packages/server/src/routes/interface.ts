@@ -1,7 +1,7 @@
 /** The interface's own files: hashed names are kept for good, the page itself never; every other address is the page. */
 import serve from 'koa-static';
 import type { Middleware } from 'koa';
-import { isApi } from './guard.js';
+import { isApi } from './api-path.js';
 
 const HASHED = /-[A-Z0-9]{8}\.\w+$|[\\/]media[\\/]/;
 

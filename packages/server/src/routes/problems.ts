@@ -5,7 +5,9 @@ import { FileProblem } from '@usual-needle/formats/light';
 import type { Logger } from 'pino';
 import { isDatabaseAway } from '../data/away.js';
 import { DiskFull } from '../data/disk-room.js';
+import { isApi } from './api-path.js';
 import { HttpProblem } from './http-problem.js';
+import { problemPage, wantsPage } from './problem-page.js';
 
 /** Letters of another's message that are told: it may quote what was sent. */
 const QUOTED = 300;
@@ -47,6 +49,11 @@ export function problems(log: Logger): Middleware {
       if (ctx.headerSent) return;
       ctx.status = problem.status;
       if (error instanceof HttpProblem) ctx.set(error.headers);
+      if (!isApi(ctx.path) && wantsPage(ctx.method, ctx.get('Accept'))) {
+        ctx.body = problemPage(problem);
+        ctx.type = 'text/html';
+        return;
+      }
       ctx.body = JSON.stringify(problem);
       ctx.type = PROBLEM_TYPE;
     }

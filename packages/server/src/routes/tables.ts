@@ -44,8 +44,10 @@ import { principalOf } from '../access/principal.js';
 import type { Data } from '../data/data.js';
 import { RowClash } from '../data/refusals.js';
 import { columnsThen, rowsThen } from '../data/rows-then.js';
+import { DEMO_SOURCE } from '../data/tables.js';
 import type { RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';
+import type { Removal } from '../live/removal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
 import { copyOf, type FillCells } from './copy.js';
@@ -73,6 +75,8 @@ export function tableRoutes(
   { tables, boxes, changes, bringIns }: Data,
   threads: SearchThreads,
   follower: Follower,
+  removal: Removal,
+  offersDemo: boolean,
 ): Router {
   const router = new Router({ prefix: '/api/tables' });
 
@@ -87,7 +91,9 @@ export function tableRoutes(
     const deleted = [...(await tables.deleted()), ...(await boxes.deleted())];
     deleted.sort((a, b) => (a.deletedAt < b.deletedAt ? 1 : -1));
     ctx.set('Cache-Control', 'no-cache');
-    ctx.body = { tables: (await tables.list()).map(toldTable), boxes: await boxes.list(), deleted } satisfies Shelf;
+    const list = (await tables.list()).map(toldTable);
+    const demo = (await tables.idsFrom(DEMO_SOURCE, false)).length > 0 ? 'there' : offersDemo ? 'away' : null;
+    ctx.body = { tables: list, boxes: await boxes.list(), deleted, demo } satisfies Shelf;
   });
 
   router.post('/', async (ctx) => {
@@ -178,22 +184,13 @@ export function tableRoutes(
 
   router.delete('/:id', async (ctx) => {
     const id = idOf(ctx, 'table');
-    if (!(await tables.delete(id))) throw noTable(id);
-    await threads.drop(id);
-    follower.gone(id);
-    follower.lent(id);
-    await changes.tell(id);
-    follower.shelf();
+    if (!(await removal.remove(id))) throw noTable(id);
     ctx.status = 204;
   });
 
   router.post('/:id/restore', async (ctx) => {
-    const table = await tables.restore(idOf(ctx, 'table'));
+    const table = await removal.restore(idOf(ctx, 'table'));
     if (!table) throw new HttpProblem(404, 'There is no such deleted table');
-    await threads.load(table);
-    follower.lent(table.id);
-    await changes.tell(table.id);
-    follower.shelf();
     ctx.body = toldTable(table);
   });
 

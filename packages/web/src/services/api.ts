@@ -59,6 +59,11 @@ export class Api {
     return this.http.post<TableSummary>(`/api/tables/${id}/earlier`, { at });
   }
 
+  /** Puts the demo's tables away, or brings them back. */
+  demo(there: boolean): Observable<unknown> {
+    return there ? this.http.post('/api/demo', {}) : this.http.delete('/api/demo');
+  }
+
   deleteTable(id: number): Observable<void> {
     return this.http.delete<void>(`/api/tables/${id}`);
   }

@@ -29,7 +29,7 @@ describe('a band of the shelf', () => {
     });
     const fixture = TestBed.createComponent(Band);
     fixture.componentRef.setInput('table', TABLE);
-    fixture.componentRef.setInput('asked', questionsOf({ tables: [TABLE], boxes: [], deleted: [] }));
+    fixture.componentRef.setInput('asked', questionsOf({ tables: [TABLE], boxes: [], deleted: [], demo: null }));
     const element = fixture.nativeElement as HTMLElement;
     element.style.marginTop = top;
     const says = async (): Promise<string> => {

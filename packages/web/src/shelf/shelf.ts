@@ -31,6 +31,7 @@ import {
 import { Incoming } from '../bring-in/incoming';
 import { errorWords } from '../common/error-words';
 import { tooMuch } from '../common/too-much';
+import { Hint } from '../look/hint';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
@@ -59,7 +60,7 @@ interface FoundSaid {
 /** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 @Component({
   selector: 'un-shelf',
-  imports: [Band, Logo, Pop, RouterLink],
+  imports: [Band, Hint, Logo, Pop, RouterLink],
   providers: [Everywhere],
   templateUrl: './shelf.html',
   styleUrl: './shelf.css',
@@ -99,6 +100,7 @@ export class Shelf {
   private addressing: ReturnType<typeof setTimeout> | undefined;
   protected readonly days = LIMITS.daysKept;
   protected readonly deleted = computed(() => this.content()?.deleted ?? []);
+  protected readonly demo = computed(() => this.content()?.demo ?? null);
   private readonly asked = computed(() => {
     const content = this.content();
     return content ? questionsOf(content) : [];
@@ -240,6 +242,17 @@ export class Shelf {
         `${table.name} and its boxes are deleted. They can be brought back for ${LIMITS.daysKept} days.`,
         { name: 'Bring it back', does: bringBack },
       );
+    });
+  }
+
+  /** Puts the demo away for everybody here, or brings it back. */
+  protected putDemo(there: boolean): void {
+    this.then(this.api.demo(there), () => {
+      if (there) return this.remarks.say('The demo is back.');
+      this.remarks.say('The demo is put away: Found items, Stops and Claims, with their boxes.', {
+        name: 'Bring it back',
+        does: () => this.putDemo(true),
+      });
     });
   }
 
