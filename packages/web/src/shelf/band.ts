@@ -13,6 +13,7 @@ import { RouterLink } from '@angular/router';
 import type { TableSummary } from '@usual-needle/contract';
 import { ago } from '../common/ago';
 import { sentence, shortSentence } from '../common/sentence';
+import { Hint } from '../look/hint';
 import { counted, rowsCounted } from '../services/numbers';
 import { BestRows } from './best-rows';
 import { type BandQuestion, Everywhere, rowsFound, type BandAnswer } from './everywhere';
@@ -43,7 +44,7 @@ interface Line extends Still {
 /** A table on the shelf, with its boxes below, and what each of them says of what is typed. */
 @Component({
   selector: 'un-band',
-  imports: [BestRows, RouterLink, TableMenu],
+  imports: [BestRows, Hint, RouterLink, TableMenu],
   templateUrl: './band.html',
   styleUrl: './band.css',
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output, si
 import { DELIMITERS, type TableChange, type TableSummary } from '@usual-needle/contract';
 import { DependentsList } from '../common/dependents';
 import { errorWords } from '../common/error-words';
+import { Hint } from '../look/hint';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
@@ -9,12 +10,13 @@ import { Remarks } from '../services/remarks';
 /** What is done with a table as a whole: renaming, describing, a copy of it, deleting. */
 @Component({
   selector: 'un-table-menu',
-  imports: [DependentsList, Pop],
+  imports: [DependentsList, Hint, Pop],
   template: `
     <button
       type="button"
       class="like-link"
       aria-haspopup="dialog"
+      unHint="Renames, describes, copies or deletes the table"
       [attr.aria-label]="'More of ' + table().name"
       (click)="open($event)"
     >

@@ -56,7 +56,14 @@ const KEPT_MS = 60_000;
         </button>
       }
     }
-    <button type="button" aria-haspopup="dialog" (click)="more.toggle($event)">More</button>
+    <button
+      type="button"
+      aria-haspopup="dialog"
+      unHint="More to do with this box: save it as another one, take its file out, show fewer or more rows, delete it"
+      (click)="more.toggle($event)"
+    >
+      More
+    </button>
 
     <un-pop #wording label="The words of this box">
       <un-wording-panel (done)="worded($event)" />
