@@ -50,10 +50,10 @@ test('columns are borrowed by a sentence, suggested and counted, and given back'
     expect(await wrong(page)).toEqual([]);
     await panel.getByRole('checkbox', { name: 'Town' }).check();
     await panel.getByRole('checkbox', { name: 'Depot' }).check();
+    await expect(panel.getByRole('checkbox', { name: 'Look in them, too' })).toBeChecked();
     await panel.getByRole('button', { name: 'Borrow Town and Depot' }).click();
     await expect(remark(page)).toContainText('Town and Depot are borrowed from Stops of Lendings.');
     await expect(rows(page).first()).toContainText('Oakham');
-    await page.getByRole('button', { name: 'Thread Town' }).click();
     await box(page).fill('aspby');
     await expect(status(page)).toContainText('2 of 6 rows match');
     await page.getByRole('button', { name: 'What to do with Town' }).click();

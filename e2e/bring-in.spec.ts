@@ -118,6 +118,45 @@ test('what does not fit is mended each way', async ({ page }) => {
   await forgetShown(page);
 });
 
+test('what can be tidied is found, counted and mended, group by group, and shown at once', async ({ page }) => {
+  const lines = Array.from({ length: 40 }, (_, i) => `Book ${i},Non-fiction,"${i},50 €",0${(i % 9) + 1}.11.26`);
+  const odd = [' Harbour ,Non fiction,n/a,18.11.26', 'Lantern,non-fiction,"1.849,63 €",31.12.99', lines[0]];
+  const content = Buffer.from(`Title,Kind,Price,Lent on\n${[...odd, ...lines].join('\n')}\n`);
+  await dropped(page, 'library.csv', content);
+  await expect(page.getByRole('button', { name: /^Price, number/ })).toBeVisible();
+  const group = (says: string) => troubles(page).filter({ hasText: says });
+  expect(await wrong(page)).toEqual([]);
+  await group('1 cell in Price says that there is no value').getByRole('button', { name: 'Make them blank' }).click();
+  await expect(preview(page).first()).not.toContainText('n/a');
+  await group('have years of two digits')
+    .getByRole('button', { name: /^They are 19/ })
+    .first()
+    .click();
+  await expect(preview(page).first()).toContainText('18 Nov 2026');
+  await expect(preview(page).nth(1)).toContainText('31 Dec 1999');
+  await group('2 cells in Kind are nearly another value').getByRole('button', { name: 'Write them alike' }).click();
+  await expect(preview(page).nth(1)).toContainText('Non-fiction');
+  await group('1 cell has spaces before or after').getByRole('button', { name: 'Take the spaces away' }).click();
+  await group('1 row is a row that has been before').getByRole('button', { name: 'Leave them out' }).click();
+  await expect(group('1 row is a row that has been before')).toContainText('Left out.');
+  await page.getByRole('button', { name: 'Bring it in' }).click();
+  await expect(remark(page)).toContainText('Library is brought in: 42 rows.');
+  await box(page).fill('Kind="Non-fiction"');
+  await expect(status(page)).toContainText('42 of 42 rows match');
+  // A newer file is tidied in the same way: nothing of it has changed.
+  const { pathname } = new URL(page.url());
+  await page.goto('/');
+  const band = page.getByRole('region', { name: 'Library' });
+  const chooser = page.waitForEvent('filechooser');
+  await band.getByRole('button', { name: 'Refresh Library' }).click();
+  await (await chooser).setFiles({ name: 'library.csv', mimeType: 'text/csv', buffer: content });
+  await expect(page.locator('un-refresh-rows')).toBeVisible();
+  await expect(group('1 cell has spaces before or after')).toContainText('They are taken away.');
+  await expect(page.locator('un-refresh-rows')).toContainText('0 changed');
+  await page.goto(pathname);
+  await forgetShown(page);
+});
+
 test('a box is tried on the rows before anything is stored, by the keyboard alone', async ({ page }) => {
   await dropped(page);
   await page.keyboard.press('/');

@@ -37,9 +37,23 @@ export const fileChoicesSchema = {
           kind: { enum: ['text', 'number', 'date', 'yes/no', 'choice'] },
           dateOrder: { enum: ['year first', 'day first', 'month first'] },
           decimal: { enum: ['point', 'comma'] },
+          /** The first of the hundred years that years of two digits stand for: 1927 makes 26 the year 2026. */
+          firstYear: { type: 'integer', minimum: 1000, maximum: 9900 },
+          /** Of words that say that there is no value, such as n/a. */
+          noValue: { enum: ['keep', 'blank'] },
+          /** Values, each with what is written in its place. */
+          instead: {
+            type: 'array',
+            maxItems: 200,
+            items: { type: 'array', minItems: 2, maxItems: 2, items: { type: 'string', maxLength: 200 } },
+          },
         },
       },
     },
+    /** Of spaces before and after what a cell holds. */
+    spaces: { enum: ['keep', 'trim'] },
+    /** Of rows whose cells are all those of a row before. */
+    repeated: { enum: ['keep', 'leave out'] },
     /** Of a row with more cells than the header. */
     tooMany: { enum: ['refuse', 'join', 'drop', 'leave out'] },
     /** Of a row with fewer. */

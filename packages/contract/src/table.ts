@@ -1,10 +1,42 @@
 import type { FromSchema } from 'json-schema-to-ts';
 import type { Box } from './box.js';
 import { columnSchema, presentPlaces, type Column } from './column.js';
+import { fileChoicesSchema } from './file-choices.js';
 import { whoSchema } from './edit.js';
 import { LARGEST, LARGEST_NUMBER } from './limits.js';
 
-/** How a table was refreshed: what the next refresh begins with. */
+const {
+  spaces,
+  repeated,
+  columns: {
+    items: {
+      properties: { firstYear, noValue, instead },
+    },
+  },
+} = fileChoicesSchema.properties;
+
+/** What was tidied in the file that a table came from last: the next one is tidied so, too. */
+const tidiedSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['columns'],
+  properties: {
+    spaces,
+    repeated,
+    columns: {
+      type: 'array',
+      items: {
+        type: 'object',
+        additionalProperties: false,
+        required: ['file'],
+        properties: { file: { type: 'string' }, firstYear, noValue, instead },
+      },
+    },
+  },
+} as const;
+export type Tidied = FromSchema<typeof tidiedSchema>;
+
+/** How a table was brought in or refreshed: what the next refresh begins with. */
 export const refreshedBySchema = {
   type: 'object',
   additionalProperties: false,
@@ -22,6 +54,7 @@ export const refreshedBySchema = {
         properties: { file: { type: 'string' }, table: { type: 'string' } },
       },
     },
+    tidied: tidiedSchema,
   },
 } as const;
 export type RefreshedBy = FromSchema<typeof refreshedBySchema>;

@@ -13,4 +13,5 @@ export { tableName } from './table-name.js';
 export type { Bytes } from './bytes.js';
 export type { KindGuess } from '@usual-needle/engine';
 export { LookThrough } from './look.js';
+export type { Spelling } from './spellings.js';
 export { FINE, PLACES, type ColumnLook, type Look, type LookRow, type Showing, type Trouble } from './told-look.js';

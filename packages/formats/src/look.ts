@@ -19,7 +19,9 @@ import { halve, LookedColumn, newSort, type Sort } from './looked-column.js';
 import type { FileRow } from './mend.js';
 import { shortened, type Note, type NoteKind } from './notes.js';
 import { readFile, type FileTable } from './read-file.js';
+import { RowSet } from './row-set.js';
 import type { Hints } from './sniff.js';
+import { hasOuterSpaces, Tidier } from './tidy.js';
 import {
   FINE,
   PLACES,
@@ -57,21 +59,28 @@ export class LookThrough {
   private rows = 0;
   private bytes = 0;
   private done = false;
+  private readonly seen = new RowSet();
+  private tidier: Tidier;
 
   constructor(
     private choices: FileChoices,
     private readonly hints: Hints,
-  ) {}
+  ) {
+    this.tidier = new Tidier({ ...choices, repeated: 'keep' });
+  }
 
   /** True if a change of choices asks for the file to be read anew. */
   asksToReadAnew(choices: FileChoices): boolean {
-    const reading = (one: FileChoices): string => JSON.stringify({ ...one, columns: undefined });
+    // What is tidied is tidied in what is shown, too.
+    const reading = (one: FileChoices): string =>
+      JSON.stringify({ ...one, columns: undefined, spaces: undefined, repeated: undefined });
     return reading(choices) !== reading(this.choices);
   }
 
   /** Columns are named, left out, or of another kind. */
   choose(choices: FileChoices): void {
     this.choices = choices;
+    this.tidier = new Tidier({ ...choices, repeated: 'keep' });
   }
 
   /**
@@ -81,7 +90,7 @@ export class LookThrough {
   async *read(bytes: Bytes): AsyncGenerator<void> {
     const counted = this.counting(bytes);
     this.table = await readFile(counted, {
-      choices: { ...LENIENT, ...this.choices, columns: undefined },
+      choices: { ...LENIENT, ...this.choices, columns: undefined, spaces: undefined, repeated: undefined },
       hints: this.hints,
       notice: (note) => this.pending.push(note),
     });
@@ -113,7 +122,7 @@ export class LookThrough {
   /** Where the next row is. Two places become one where there are too many rows for all. */
   private get place(): number {
     if (this.rows >= PLACES * this.width) {
-      for (const { misfits } of this.columns) for (const { places } of misfits.values()) halve(places);
+      for (const { sorts } of this.columns) for (const { places } of sorts) halve(places);
       for (const { places } of this.notes.values()) halve(places);
       for (let i = 0; i < PLACES; i++) {
         const two = i < PLACES / 2 ? [...this.placeRows[2 * i], ...this.placeRows[2 * i + 1]] : [];
@@ -155,9 +164,11 @@ export class LookThrough {
     if (this.first.length < FIRST) this.first.push(sample(row));
     const there = this.placeRows[this.place];
     if (there.length < OF_A_PLACE) there.push(sample(row));
+    if (!this.seen.add(cells)) this.note(this.sortOf('repeated'), cells.join(' · '), row, line);
     for (let i = 0; i < cells.length; i++) {
       const column = (this.columns[i] ??= new LookedColumn());
       const cell = cells[i];
+      if (hasOuterSpaces(cell)) this.note(this.sortOf('spaces'), cell, row, line);
       column.add(cell, (sort, text) => this.note(sort, text, row, line));
       if (cell.includes('\n')) {
         this.note(this.sortOf('line break'), cell.replaceAll('\n', ' ⏎ '), row, line);
@@ -205,7 +216,15 @@ export class LookThrough {
       const way = wayOf(column);
       if (!taken) return;
       if (way) tell('misfit', i, this.misfitsOf(i, way));
+      if (way) tell('no value', i, this.columns[i].noValues);
       this.tellOrder(i, column, found, (what, sort) => tell(what, i, sort));
+      this.tellCentury(i, column, found, (what, sort) => tell(what, i, sort));
+      this.tellUnits(i, column, found, (what, sort) => tell(what, i, sort));
+      if (column.kind !== 'text' && column.kind !== 'choice') return;
+      const { pairs, cells } = this.columns[i].spellings.alike();
+      if (pairs.length === 0) return;
+      const examples = pairs.slice(0, EXAMPLES).map(([written, usual]) => ({ line: 0, text: `${written} → ${usual}` }));
+      troubles.push({ what: 'near same', column: i, count: cells, examples, spellings: pairs });
     });
     for (const [what, sort] of this.notes) tell(what, -1, sort);
     troubles.sort((a, b) => Number(FINE.includes(a.what)) - Number(FINE.includes(b.what)));
@@ -244,15 +263,45 @@ export class LookThrough {
     if (only > 0) tell('order', { ...newSort(), count: only });
   }
 
+  /** Which century years of two digits are of is asked where it is not said, and told where it is. */
+  private tellCentury(
+    i: number,
+    column: Column,
+    found: KindGuess,
+    tell: (what: Trouble['what'], sort: Sort) => void,
+  ): void {
+    const { shortYears } = this.columns[i];
+    if (column.kind !== 'date' && !found.lacksCentury) return;
+    const isSaid = column.kind === 'date' && this.choices.columns?.[i]?.firstYear !== undefined;
+    tell(isSaid ? 'century' : 'short years', shortYears);
+  }
+
+  /** The currency of numbers is told; where they have several it is asked whether they are numbers all the same. */
+  private tellUnits(
+    i: number,
+    column: Column,
+    found: KindGuess,
+    tell: (what: Trouble['what'], sort: Sort) => void,
+  ): void {
+    const { units, filled } = this.columns[i].tally;
+    const examples = [...units.keys()].slice(0, EXAMPLES).map((text) => ({ line: 0, text }));
+    if (column.kind === 'number' && units.size > 0)
+      tell('unit', { ...newSort(), count: [...units.values()].reduce((sum, count) => sum + count), examples });
+    else if (column.kind === 'text' && found.mixesUnits) tell('units', { ...newSort(), count: filled, examples });
+  }
+
   /** Rows to be shown. */
   rowsOf(showing: Showing): LookRow[] {
     const columns = this.table!.columns.map((_, i) => this.columnOf(i, this.tallyOf(i).guess(TOLERATED)));
-    return this.samples(showing, columns).map(({ line, cells }) => ({
-      line,
-      cells: columns.map((column, i) => shownText(cells[i] ?? '', column)),
-      wrong: columns.flatMap((column, i) => (isWrong(cells[i] ?? '', column) ? [i] : [])),
-      mended: this.mendedLines.has(line),
-    }));
+    return this.samples(showing, columns).map(({ line, cells }) => {
+      const tidied = columns.map((_, i) => this.tidier.cell(cells[i] ?? '', i));
+      return {
+        line,
+        cells: columns.map((column, i) => shownText(tidied[i], column)),
+        wrong: columns.flatMap((column, i) => (isWrong(tidied[i], column) ? [i] : [])),
+        mended: this.mendedLines.has(line) || tidied.some((cell, i) => cell !== (cells[i] ?? '')),
+      };
+    });
   }
 
   private samples(showing: Showing, columns: readonly Column[]): readonly SampleRow[] {
@@ -262,6 +311,9 @@ export class LookThrough {
       const way = wayOf(columns[showing.column]);
       return way ? this.misfitsOf(showing.column, way).rows : [];
     }
+    if (showing.what === 'no value') return this.columns[showing.column].noValues.rows;
+    if (showing.what === 'short years' || showing.what === 'century')
+      return this.columns[showing.column].shortYears.rows;
     return this.notes.get(showing.what as NoteKind)?.rows ?? [];
   }
 

@@ -1,5 +1,6 @@
 /** What is kept of a sort of trouble while a file is looked through, and of a column: how its cells could be read, and which do not fit. */
 import { KindTally, WAYS, type Way } from '@usual-needle/engine';
+import { Spellings } from './spellings.js';
 import { PLACES, type SampleRow } from './told-look.js';
 
 /** After so many cells a way of reading that too many of them do not fit is given up. */
@@ -19,11 +20,23 @@ export class LookedColumn {
   readonly tally = new KindTally();
   /** Of each way of reading that is still likely, the cells that do not fit. */
   readonly misfits = new Map<Way, Sort>(WAYS.map((way) => [way, newSort()]));
+  /** Cells that say in words that there is no value, and dates whose years have two digits: they are told by themselves. */
+  readonly noValues = newSort();
+  readonly shortYears = newSort();
+  readonly spellings = new Spellings();
+
+  /** All that is told of the column. */
+  get sorts(): readonly Sort[] {
+    return [...this.misfits.values(), this.noValues, this.shortYears];
+  }
 
   add(cell: string, tell: (sort: Sort, text: string) => void): void {
-    const ways = this.tally.add(cell);
-    if (!ways) return;
-    for (const [way, sort] of this.misfits) if (!ways.includes(way)) tell(sort, cell);
+    const read = this.tally.add(cell);
+    if (!read) return;
+    this.spellings.add(cell);
+    if (read.noValue) tell(this.noValues, cell);
+    else if (read.short.length > 0) tell(this.shortYears, cell);
+    else for (const [way, sort] of this.misfits) if (!read.ways.includes(way)) tell(sort, cell);
     if (this.tally.filled !== SETTLED) return;
     for (const [way, { count }] of this.misfits) if (count > SETTLED * GIVEN_UP) this.misfits.delete(way);
   }

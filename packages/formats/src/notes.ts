@@ -2,7 +2,17 @@ import { ownText } from '@usual-needle/engine';
 
 /** What was noticed while a file was read, and mended or fine as it is. */
 export type NoteKind =
-  'tooMany' | 'tooFew' | 'nul' | 'half letter' | 'tooLong' | 'line break' | 'header' | 'bytes' | 'twice';
+  | 'tooMany'
+  | 'tooFew'
+  | 'nul'
+  | 'half letter'
+  | 'tooLong'
+  | 'line break'
+  | 'header'
+  | 'bytes'
+  | 'twice'
+  | 'spaces'
+  | 'repeated';
 
 export interface Note {
   readonly what: NoteKind;

@@ -8,6 +8,7 @@ import type { TakeNote } from './notes.js';
 import { FileProblem } from './problem.js';
 import { isZip, textFormat, type Hints } from './sniff.js';
 import { decoded, Decoder } from './text/decode.js';
+import { Tidier, tidied } from './tidy.js';
 import { readWorkbook } from './workbook/read.js';
 
 /** What was found of a file. */
@@ -35,6 +36,8 @@ export interface ReadOptions {
   readonly choices?: FileChoices;
   readonly hints?: Hints;
   readonly notice?: TakeNote;
+  /** The choices by which the rows are tidied, for a file of such columns; those of `choices`, if not said. */
+  readonly tidying?: (columns: readonly string[]) => FileChoices;
   /** Bytes that it may have; that of a server, if not said. */
   readonly limit?: number;
 }
@@ -44,6 +47,19 @@ const HEAD = 8 * 1024;
 
 /** @throws FileProblem, at once or while rows are read */
 export async function readFile(bytes: Bytes, options: ReadOptions = {}): Promise<FileTable> {
+  const table = await readRows(bytes, options);
+  const tidier = new Tidier(options.tidying?.(table.columns) ?? options.choices ?? {});
+  if (!tidier.isAsked) return table;
+  return {
+    found: () => table.found(),
+    get columns() {
+      return table.columns;
+    },
+    batches: tidied(table.batches, tidier),
+  };
+}
+
+async function readRows(bytes: Bytes, options: ReadOptions): Promise<FileTable> {
   const { choices = {}, hints = {}, notice, limit = LIMITS.file } = options;
   let file = await opened(limited(bytes, limit, 'The file'), HEAD);
   const packed = isGzip(file.head);

@@ -4,6 +4,7 @@ import type { KindGuess } from '@usual-needle/engine';
 import type { FileRow } from './mend.js';
 import type { NoteKind } from './notes.js';
 import type { FileFindings } from './read-file.js';
+import type { Spelling } from './spellings.js';
 
 /** Parts that the strip tells apart. */
 export const PLACES = 200;
@@ -30,11 +31,23 @@ export interface ColumnLook {
 
 /** What wants a look, of one sort. */
 export interface Trouble {
-  readonly what: NoteKind | 'misfit' | 'open order' | 'order';
+  readonly what:
+    | NoteKind
+    | 'misfit'
+    | 'open order'
+    | 'order'
+    | 'no value'
+    | 'short years'
+    | 'century'
+    | 'unit'
+    | 'units'
+    | 'near same';
   /** Place of the column, of what is about one. */
   readonly column: number;
   readonly count: number;
   readonly examples: readonly { readonly line: number; readonly text: string }[];
+  /** Of values that are nearly the same: what is written, and the spelling that most cells have. */
+  readonly spellings?: readonly Spelling[];
 }
 
 export interface Look {
@@ -64,4 +77,4 @@ export type Showing =
   'first' | { readonly place: number } | { readonly what: Trouble['what']; readonly column: number };
 
 /** Troubles that are no cause to do anything. */
-export const FINE: readonly Trouble['what'][] = ['line break', 'order'];
+export const FINE: readonly Trouble['what'][] = ['line break', 'order', 'century', 'unit'];

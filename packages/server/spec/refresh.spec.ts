@@ -181,6 +181,33 @@ describe('a refresh', () => {
     expect((await rows()).map((row) => row.slice(-1)).join('')).toBe('AAAAAAABAAAA');
   });
 
+  it('tidies a newer file as the first one was tidied, unless it is said otherwise', async () => {
+    const file = 'No,Lent,Kind\n1,18.11.26, Non fiction\n2,1.2.99,Non-fiction\n3,n/a,Non-fiction\n';
+    const date = { kind: 'date', dateOrder: 'day first', firstYear: 1927, noValue: 'blank' };
+    const how = { spaces: 'trim', columns: [{}, date, { instead: [['Non fiction', 'Non-fiction']] }] };
+    const made = await running.ask(
+      'POST',
+      `/api/tables?name=Lent&how=${encodeURIComponent(JSON.stringify(how))}`,
+      file,
+    );
+    expect(made.status).toBe(201);
+    table = made.body['id'];
+    at = `/api/tables/${table}`;
+    expect(await rows()).toEqual(['1,18.11.2026,Non-fiction', '2,1.2.1999,Non-fiction', '3,,Non-fiction']);
+    const [, same] = await refresh('?key=No', file);
+    expect([same.changed, same.unchanged, same.change]).toEqual([0, 3, 1]);
+    // Columns are known by their names, wherever they are.
+    const [, moved] = await refresh('?key=No', 'Lent,No,Kind\n18.11.27,1,Non fiction \n');
+    expect([moved.changed, moved.change]).toEqual([1, 2]);
+    expect((await rows())[0]).toBe('1,18.11.1927,Non-fiction');
+    const other = encodeURIComponent(JSON.stringify({ columns: [{}, { firstYear: 1950 }] }));
+    await refresh(`?key=No&how=${other}`, file);
+    expect((await rows())[0]).toBe('1,18.11.2026,Non-fiction');
+    expect((await running.ask('GET', at)).body['refreshedBy']['tidied']['columns'][0]).toEqual(
+      jasmine.objectContaining({ file: 'Lent', firstYear: 1950, noValue: 'blank' }) as never,
+    );
+  });
+
   it('removes what is gone where that is asked for, and brings it back to its place', async () => {
     const [, told] = await refresh('?key=No&gone=remove', 'No,Thing,Shelf\n2,hat,B\n4,scarf,D\n');
     expect([told.gone, told.unchanged]).toEqual([2, 2]);

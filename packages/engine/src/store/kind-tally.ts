@@ -2,7 +2,17 @@
  * The kind of a column, found from all of its cells while they pass by: what is kept is how many of them each way of reading
  * fits, never the cells.
  */
-import { isBlank, numberDigits, ownText, readDate, unitOf, type DateOrder, type DecimalSign } from '../text/index.js';
+import {
+  isBlank,
+  numberDigits,
+  ownText,
+  readDate,
+  saysNoValue,
+  unitOf,
+  withWholeYear,
+  type DateOrder,
+  type DecimalSign,
+} from '../text/index.js';
 import type { Kind } from './kinds.js';
 
 /** A problem found while looking at a column: which row (from 1), and what. */
@@ -16,7 +26,14 @@ export interface KindGuess {
   readonly dateOrder?: DateOrder;
   readonly decimal?: DecimalSign;
   readonly problems: readonly KindProblem[];
+  /** Whether the column would hold dates if it were known which century its years of two digits are of. */
+  readonly lacksCentury?: boolean;
+  /** Whether it would hold numbers if they were not of several currencies, or parts of a hundred among others. */
+  readonly mixesUnits?: boolean;
 }
+
+/** A year in a century that has them all, to see whether a date with two digits of it could be one; a leap year. */
+const SOME_YEAR = 1904;
 
 /** The ways in which cells of a yes/no column say the same, in lower case. */
 export const ANSWERS = { yes: ['yes', 'y', 'true'], no: ['no', 'n', 'false'] } as const;
@@ -31,6 +48,22 @@ export type Way = (typeof WAYS)[number];
 const CHOICES = 40;
 const CHOICE_LENGTH = 40;
 const ROWS_A_CHOICE = 5;
+
+type DateWay = Extract<Way, DateOrder>;
+const DATE_WAYS: readonly DateWay[] = ['day first', 'month first'];
+
+/** How a cell can be read. */
+export interface CellReading {
+  readonly ways: readonly Way[];
+  /** Ways in which it could be read if the century of its year were known. */
+  readonly short: readonly Way[];
+  /** It says that there is no value. */
+  readonly noValue: boolean;
+  /** The currency or per cent sign of a number; empty without one. */
+  readonly unit: string;
+}
+
+const NOT_READ: CellReading = { ways: [], short: [], noValue: false, unit: '' };
 
 /** Units that are told apart: more than one makes numbers that are not to be compared. */
 const UNITS = 8;
@@ -68,27 +101,46 @@ export class KindTally {
   private rows = 0;
   filled = 0;
   private readonly fitting = new Map<Way, number>(WAYS.map((way) => [way, 0]));
+  /** Cells that could be read in that way if the century of their years were known. */
+  private readonly short = new Map<Way, number>(WAYS.map((way) => [way, 0]));
+  /** Cells that say that there is no value. */
+  noValues = 0;
   private codes = 0;
   /** Row, from 1, of the first date in numbers that only an order tells, and its text. */
   private open: { readonly row: number; readonly text: string } | undefined;
-  private readonly units = new Set<string>();
+  /** Currency and per cent signs that numbers are written with, and how many are. */
+  readonly units = new Map<string, number>();
   private choices: Set<string> | undefined = new Set();
   /** The last cell, and the ways it can be read in: columns repeat themselves. */
   private last = '';
-  private lastWays: readonly Way[] = [];
+  private lastRead: CellReading = NOT_READ;
 
-  /** @returns the ways that a cell can be read in; nothing of a blank one, which does not count */
-  add(cell: string): readonly Way[] | undefined {
+  /** @returns how a cell can be read; nothing of a blank one, which does not count */
+  add(cell: string): CellReading | undefined {
     this.rows++;
     if (isBlank(cell)) return undefined;
     this.filled++;
     if (cell !== this.last) {
-      this.lastWays = this.waysOf(cell);
+      this.lastRead = this.read(cell);
       this.last = cell;
       this.addChoice(cell);
     }
-    for (const way of this.lastWays) this.fitting.set(way, this.fitting.get(way)! + 1);
-    return this.lastWays;
+    const { ways, short, noValue, unit } = this.lastRead;
+    if (noValue) this.noValues++;
+    for (const way of ways) this.fitting.set(way, this.fitting.get(way)! + 1);
+    for (const way of short) this.short.set(way, this.short.get(way)! + 1);
+    if (unit !== '' && (this.units.has(unit) || this.units.size < UNITS))
+      this.units.set(unit, (this.units.get(unit) ?? 0) + 1);
+    return this.lastRead;
+  }
+
+  private read(cell: string): CellReading {
+    if (saysNoValue(cell)) return { ...NOT_READ, noValue: true };
+    const ways = this.waysOf(cell);
+    const whole = ways.length === 0 && cell.length < 40 ? withWholeYear(cell, SOME_YEAR) : undefined;
+    const short = whole === undefined ? [] : DATE_WAYS.filter((way) => fits(whole, way));
+    const numeric = ways.includes('point') || ways.includes('comma');
+    return { ways, short, noValue: false, unit: numeric ? ownText(unitOf(cell)) : '' };
   }
 
   private waysOf(cell: string): readonly Way[] {
@@ -101,7 +153,6 @@ export class KindTally {
     const ways = WAYS.filter((way) => (way === 'point' || way === 'comma' ? number : date) && fits(cell, way));
     if (ways.includes('point') || ways.includes('comma')) {
       if (couldBeCode(text)) this.codes++;
-      if (this.units.size < UNITS) this.units.add(ownText(unitOf(text)));
     }
     if (!this.open && ways.includes('day first') && ways.includes('month first') && !ways.includes('year first'))
       this.open = { row: this.rows, text: ownText(text) };
@@ -114,9 +165,14 @@ export class KindTally {
     else if (!this.choices.has(cell) && this.choices.add(ownText(cell)).size > CHOICES) this.choices = undefined;
   }
 
+  /** Cells that have a value: words for none are passed over where they are not most of what there is. */
+  private get valued(): number {
+    return this.noValues * 2 <= this.filled ? this.filled - this.noValues : this.filled;
+  }
+
   /** Cells that cannot be read in that way. */
   misfits(way: Way): number {
-    return this.filled - this.fitting.get(way)!;
+    return this.valued - this.fitting.get(way)!;
   }
 
   /** The first date in numbers that could be day first as well as month first. */
@@ -126,7 +182,8 @@ export class KindTally {
 
   /** True if no cell that may still come makes it anything but text. */
   get isText(): boolean {
-    return this.choices === undefined && WAYS.every((way) => this.misfits(way) > 0);
+    const rest = (way: Way): number => this.filled - this.noValues - this.fitting.get(way)! - this.short.get(way)!;
+    return this.choices === undefined && WAYS.every((way) => rest(way) > 0);
   }
 
   /** Number of distinct values of a choice; undefined if there are too many for one. */
@@ -141,15 +198,18 @@ export class KindTally {
    */
   guess(tolerated = 0): KindGuess {
     if (this.filled === 0) return { kind: 'text', problems: [] };
-    const most = this.filled * tolerated;
+    const most = this.valued * tolerated;
     const can = (way: Way): boolean => this.misfits(way) <= most;
     if (can('yes/no')) return { kind: 'yes/no', problems: [] };
     if (can('point') || can('comma')) {
-      if (this.codes > 0 || this.units.size > 1) return { kind: 'text', problems: [] };
+      // Some amounts without a sign are of the same currency; of two currencies, or parts of a hundred, they are not to be compared.
+      const isMixed = this.units.size > 1 || (this.units.has('%') && this.units.get('%')! < this.valued);
+      if (this.codes > 0) return { kind: 'text', problems: [] };
+      if (isMixed) return { kind: 'text', problems: [], mixesUnits: true };
       const byComma = this.misfits('comma') < this.misfits('point');
       return { kind: 'number', ...(byComma && { decimal: 'comma' }), problems: [] };
     }
-    return this.guessDate(can) ?? { kind: this.isChoice ? 'choice' : 'text', problems: [] };
+    return this.guessDate(can) ?? this.guessShort(most) ?? { kind: this.isChoice ? 'choice' : 'text', problems: [] };
   }
 
   private guessDate(can: (way: Way) => boolean): KindGuess | undefined {
@@ -160,6 +220,21 @@ export class KindTally {
     const { row, text } = this.open!;
     const message = `${text} could be day first or month first; say which to read this column as dates`;
     return { kind: 'text', problems: [{ row, message }] };
+  }
+
+  /** Dates whose years have two digits stay text until it is said which century they are of. */
+  private guessShort(most: number): KindGuess | undefined {
+    const lacking = (way: Way): number => this.misfits(way) - this.short.get(way)!;
+    const fitting = DATE_WAYS.filter((way) => this.short.get(way)! > 0 && lacking(way) <= most);
+    if (fitting.length === 0) return undefined;
+    const least = Math.min(...fitting.map(lacking));
+    const [order, ...others] = fitting.filter((way) => lacking(way) === least);
+    return {
+      kind: 'text',
+      ...(others.length === 0 && { dateOrder: order }),
+      problems: [],
+      lacksCentury: true,
+    };
   }
 
   private get isChoice(): boolean {

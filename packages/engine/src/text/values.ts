@@ -92,6 +92,27 @@ export function readDate(raw: string, order: DateOrder = 'year first'): number |
   return undefined;
 }
 
+/** Words and signs that people write where there is no value. */
+const NO_VALUE = /^(?:n\/?a|n\.a\.?|#n\/a|nil|null|none|unknown|not known|\?+|-+|\u2013|\u2014|\.|tbd)$/i;
+
+/** Whether a cell says in words that there is no value. One that says it by being blank does not. */
+export function saysNoValue(raw: string): boolean {
+  return raw.length < 40 && NO_VALUE.test(raw.trim());
+}
+
+const SHORT_YEAR = /^(\d{1,2}[-/.]\d{1,2}[-/.]|\d{1,2}[ -][A-Za-z]{3,9}\.?,?[ -]|[A-Za-z]{3,9}\.? \d{1,2},? )(\d{2})$/;
+
+/**
+ * A date whose year has two digits, with all four: `18.11.26` is `18.11.2026` where the hundred years begin with 1927.
+ * @returns undefined for what is no such date
+ */
+export function withWholeYear(raw: string, firstYear: number): string | undefined {
+  const match = SHORT_YEAR.exec(raw.trim());
+  if (!match) return undefined;
+  const year = firstYear + ((((Number(match[2]) - firstYear) % 100) + 100) % 100);
+  return `${match[1]}${year}`;
+}
+
 const ISO_NUMBER = /^[-+\u2212]?\d+(?:\.\d+)?$/;
 
 /** What tells how the numbers and dates of a column are written and shown; a `ColumnSpec` is one. */

@@ -3,7 +3,7 @@
  * waiting, and no one sees them before the first change is written, which makes them a table.
  */
 import { and, eq, isNull, lt, sql } from 'drizzle-orm';
-import type { Column, TableSummary } from '@usual-needle/contract';
+import type { Column, TableSummary, Tidied } from '@usual-needle/contract';
 import type { Changes } from './changes.js';
 import type { Database } from './database.js';
 import { PARTED } from './records.js';
@@ -56,8 +56,13 @@ export class BringIns {
       .where(eq(tables.id, id));
   }
 
-  /** Ends a bring-in: from now on it is a table. Its first change is the bring-in. */
-  async finish(id: number, columns: readonly Column[], rowCount: number, source?: string): Promise<TableSummary> {
+  /** Ends a bring-in: from now on it is a table. Its first change is the bring-in. @param tidied what was tidied in its file */
+  async finish(
+    id: number,
+    columns: readonly Column[],
+    rowCount: number,
+    { source, tidied }: { readonly source?: string | undefined; readonly tidied?: Tidied | undefined } = {},
+  ): Promise<TableSummary> {
     const table = await this.db.transaction(async (transaction) => {
       await transaction.insert(changes).values({ tableId: id, number: 1, kind: 'brought in', rows: rowCount });
       const [written] = await transaction
@@ -69,6 +74,7 @@ export class BringIns {
           lastChange: 1,
           saidKnown: true,
           source,
+          refreshedBy: tidied && { key: [], gone: 'keep', columns: [], tidied },
           completedAt: sql`now()`,
           changedAt: sql`now()`,
         })
@@ -83,6 +89,7 @@ export class BringIns {
       id,
       name: table.name,
       description: table.description,
+      ...(table.refreshedBy && { refreshedBy: table.refreshedBy }),
       columns: table.columns,
       rows: rowCount,
       version: table.version,

@@ -14,6 +14,7 @@ import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { joinedRecords, recordsText } from '../data/records.js';
 import { inTurns } from './in-turns.js';
 import { Lane } from './lane.js';
+import { tidiedBy } from './tidying.js';
 
 /** Whoever searches the table, once it is there. */
 export interface Searching {
@@ -110,7 +111,7 @@ export async function bringIn(
       // The search thread did not know of columns that came later; those rows are read anew.
       await searching.load({ id, columns: all, change: 1, rows: count });
     } else await searching.finish(id, all, count);
-    return await bringIns.finish(id, all, count, source);
+    return await bringIns.finish(id, all, count, { source, tidied: tidiedBy(file.columns, choices) });
   } catch (error) {
     await Promise.allSettled([writing.done(), searched.done()]);
     await searching.drop(id).catch(() => undefined);

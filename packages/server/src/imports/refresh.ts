@@ -12,6 +12,8 @@ import {
   type Refresh,
   type RefreshRow,
   type TableSummary,
+  type FileChoices,
+  type Tidied,
 } from '@usual-needle/contract';
 import { chosenNames, columnOf, FileProblem, KindFinder, readFile } from '@usual-needle/formats';
 import type { RowEdit } from '../data/changes.js';
@@ -22,6 +24,7 @@ import type { IncomingFile } from './bring-in.js';
 import { inTurns } from './in-turns.js';
 import { Keys } from './refresh-keys.js';
 import { keyPlaces, placesOf, remembered } from './refresh-columns.js';
+import { tidiedBy, withTidied } from './tidying.js';
 import { Merging, type RefreshBy } from './refresh-merge.js';
 
 /** Rows of each sort that a preview shows. */
@@ -34,6 +37,8 @@ const SHOWN_LETTERS = 2 * 1024 * 1024;
 export { ClashesRefused, type RefreshBy } from './refresh-merge.js';
 
 export interface RefreshPlan {
+  /** What was tidied in the file. */
+  readonly tidied: Tidied | undefined;
   readonly edits: readonly RowEdit[];
   /** Only if there are new ones. */
   readonly columns: readonly Column[] | undefined;
@@ -98,7 +103,13 @@ export async function planRefresh(
   { bytes, choices, hints }: IncomingFile,
   by: RefreshBy,
 ): Promise<RefreshPlan> {
-  const file = await readFile(bytes, { choices, hints });
+  let tidied: Tidied | undefined;
+  const tidying = (columns: readonly string[]): FileChoices => {
+    const all = withTidied(table.refreshedBy?.tidied, columns, choices);
+    tidied = tidiedBy(columns, all);
+    return all;
+  };
+  const file = await readFile(bytes, { choices, hints, tidying });
   const places = keyPlaces(table, by.key);
   const names = remembered(table, file.columns, chosenNames(file.columns, choices), choices);
   const { ofTable, added } = placesOf(table, names, choices);
@@ -162,6 +173,7 @@ export async function planRefresh(
     throw new FileProblem(`The table would have ${grown} rows; it takes ${LIMITS.rows} at most.`);
   return {
     edits: all.flatMap(({ edit }) => edit ?? []),
+    tidied,
     columns: fresh.length > 0 ? columns : undefined,
     told: {
       added: count('added'),

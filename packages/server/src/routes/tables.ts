@@ -161,7 +161,8 @@ export function tableRoutes(
     });
     const columns = plan.told.matched.map(({ file, table: name }) => ({ file, table: name }));
     const isSame = plan.edits.length === 0 && !plan.columns;
-    const done = preview || isSame ? undefined : await refreshed(table, plan, { key: [...key], gone, columns }, who);
+    const refreshedBy = { key: [...key], gone, columns, ...(plan.tidied && { tidied: plan.tidied }) };
+    const done = preview || isSame ? undefined : await refreshed(table, plan, refreshedBy, who);
     const { rows, ...counts } = plan.told;
     ctx.body = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change } satisfies Refresh;
   });

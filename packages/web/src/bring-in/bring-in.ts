@@ -11,7 +11,7 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Router, RouterLink } from '@angular/router';
-import type { Column, FileChoices, TableSummary } from '@usual-needle/contract';
+import type { FileChoices, TableSummary } from '@usual-needle/contract';
 import { tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
 import { catchError, EMPTY, of, switchMap } from 'rxjs';
 import { errorWords } from '../common/error-words';
@@ -29,11 +29,14 @@ import { Looking } from './looking';
 import { PreviewRows } from './preview-rows';
 import { Refreshing } from './refreshing';
 import { RefreshRows } from './refresh-rows';
-import { sentChoices } from './sent-choices';
+import { type ChosenColumn, sentChoices } from './sent-choices';
 import { TroubleList } from './trouble-list';
 import { GoingOn } from './going-on';
 import { lookWords, progressWords } from './progress-words';
 import type { WayOut } from './words';
+
+/** Nothing has been chosen for a file yet. */
+const UNTOUCHED: FileChoices = {};
 
 /** A file before it is brought in: as a new table, or as newer rows of one. Nothing is stored until it is said so. */
 @Component({
@@ -63,7 +66,7 @@ export class BringIn {
   protected readonly refreshing = inject(Refreshing);
   protected readonly pop = viewChild.required(Pop);
 
-  protected readonly choices = signal<FileChoices>({});
+  protected readonly choices = signal<FileChoices>(UNTOUCHED);
   private readonly named = signal<string | undefined>(undefined);
   protected readonly setting = signal<FileSetting | { readonly column: number }>('format');
   private readonly going = inject(GoingOn);
@@ -122,7 +125,7 @@ export class BringIn {
       const file = this.file();
       if (!file) return;
       untracked(() => {
-        this.choices.set({});
+        this.choices.set(UNTOUCHED);
         this.named.set(undefined);
         this.typed.set('');
         this.look.set(undefined);
@@ -145,6 +148,16 @@ export class BringIn {
     effect(() => {
       const [file, table, look, choices] = [this.file(), this.table(), this.look(), this.choices()];
       if (file && table && look?.done) this.refreshing.ask(file, table, look, choices);
+    });
+    // A newer file is tidied as the one before was, until it is chosen otherwise.
+    effect(() => {
+      const [look, tidied] = [this.look(), this.table()?.refreshedBy?.tidied];
+      if (!look || !tidied || untracked(this.choices) !== UNTOUCHED) return;
+      const columns = look.columns.map(({ name }) => {
+        const { firstYear, noValue, instead } = tidied.columns.find(({ file }) => file === name) ?? {};
+        return JSON.parse(JSON.stringify({ firstYear, noValue, instead })) as ChosenColumn;
+      });
+      untracked(() => this.choose({ spaces: tidied.spaces, repeated: tidied.repeated, columns }));
     });
     effect(() => this.looking.tryBox(this.typed()));
     // Whoever is still here goes on to what has come of it.
@@ -172,13 +185,15 @@ export class BringIn {
     this.looking.lookAt(file, this.choices());
   }
 
-  protected chooseColumn(i: number, to: Partial<Column> & { take?: boolean }): void {
+  protected chooseColumn(i: number, to: ChosenColumn): void {
     const columns = [...(this.choices().columns ?? [])];
     while (columns.length < (this.look()?.columns.length ?? 0)) columns.push({});
-    const { kind, dateOrder, decimal, ...others } = { ...columns[i], ...to };
+    const { kind, dateOrder, decimal, firstYear, ...others } = { ...columns[i], ...to };
     // A way of reading is that of its kind.
     const reads =
-      to.kind === undefined ? { kind, dateOrder, decimal } : { kind, dateOrder: to.dateOrder, decimal: to.decimal };
+      to.kind === undefined
+        ? { kind, dateOrder, decimal, firstYear }
+        : { kind, dateOrder: to.dateOrder, decimal: to.decimal, firstYear: to.firstYear };
     columns[i] = JSON.parse(JSON.stringify({ ...others, ...reads })) as (typeof columns)[number];
     this.choose({ columns });
   }

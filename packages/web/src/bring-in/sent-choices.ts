@@ -1,6 +1,15 @@
 import { LENIENT, type FileChoices } from '@usual-needle/contract';
 import type { Look } from '@usual-needle/formats';
 
+/** What is chosen for one column of a file. */
+export type ChosenColumn = NonNullable<FileChoices['columns']>[number];
+
+/** What is tidied in the cells of a column. */
+function tidyingOf(chosen: ChosenColumn = {}): Pick<ChosenColumn, 'firstYear' | 'noValue' | 'instead'> {
+  const { firstYear, noValue, instead } = chosen;
+  return { firstYear, noValue, instead };
+}
+
 /**
  * The choices as they are sent with a file: what was found by looking through all of it goes along, so that it is read as it
  * was shown.
@@ -14,6 +23,7 @@ export function sentChoices(look: Look, choices: FileChoices): FileChoices {
     kind: column.kind,
     ...(column.dateOrder && { dateOrder: column.dateOrder }),
     ...(column.decimal && { decimal: column.decimal }),
+    ...tidyingOf(choices.columns?.[i]),
   }));
   const sent = { ...LENIENT, format, delimiter, encoding, header, sheet, ...choices, columns };
   // What was not found is not said.

@@ -83,6 +83,36 @@ describe('the preview in words', () => {
     [trouble('half letter', -1, 1, 'x'), '1 cell holds half a letter: line 8 It becomes a \ufffd.', []],
     [trouble('tooLong', -1, 1, 'x'), '1 cell is too long: line 8 Cut after 100,000 letters.', []],
     [
+      trouble('no value', 2, 3, 'n/a', '–'),
+      '3 cells Value say that there is no value: “n/a”, “–” … Kept as written, sorted last.',
+      ['Make them blank'],
+    ],
+    [
+      trouble('unit', 2, 38, '€'),
+      '38 numbers Value are written with €. The sign stays in the cell; they are counted and sorted as numbers.',
+      ['Make it text'],
+    ],
+    [
+      trouble('units', 0, 9, '€', '$'),
+      'Claim no. could be numbers of different kinds: €, $ Kept as text.',
+      ['Read as numbers, with decimal points', 'Read as numbers, with decimal commas'],
+    ],
+    [
+      { ...trouble('near same', 0, 2, 'Non fiction → Non-fiction'), spellings: [['Non fiction', 'Non-fiction']] },
+      '2 cells Claim no. are nearly another value: “Non fiction → Non-fiction” … Kept as they are.',
+      ['Write them alike'],
+    ],
+    [
+      trouble('spaces', -1, 1, ' x'),
+      '1 cell has spaces before or after what it holds: line 8 Kept as they are; searching does not mind them.',
+      ['Take the spaces away'],
+    ],
+    [
+      trouble('repeated', -1, 2, 'x', 'y'),
+      '2 rows are rows that have been before, cell by cell: lines 8, 9 Brought in again.',
+      ['Leave them out'],
+    ],
+    [
       trouble('header', -1, 2, 'x'),
       '2 columns have no name, or that of another Named by their places. Other names can be given at their heads.',
       [],
@@ -103,6 +133,51 @@ describe('the preview in words', () => {
       'These rows are left out.',
       false,
       ['Join the cell', 'Drop the cell'],
+    ]);
+  });
+
+  it('asks for the century of short years, and whether days come first where that is open', () => {
+    const next = new Date().getFullYear() + 1;
+    const open = troubleWords(
+      trouble('short years', 0, 5, '1.2.99'),
+      { ...LOOK, columns: [column('On', {}, { found: {} })] },
+      {},
+    );
+    expect(open.ways[0].words).toBe(`Days first, years ${next - 99} to ${next}`);
+    expect(open.ways.length).toBe(6);
+    const dates = { ...LOOK, columns: [column('On', { kind: 'date', dateOrder: 'day first' }, { found: {} })] };
+    const told = troubleWords(trouble('century', 0, 1, '1.2.99'), dates, { columns: [{ firstYear: 1900 }] });
+    expect([told.count, told.says, told.done]).toEqual([
+      '1 date',
+      ' has a year of two digits: “1.2.99” …',
+      'Written as 1900 to 1999.',
+    ]);
+    expect(told.ways.map(({ words }) => words)).toEqual([`They are ${next - 99} to ${next}`, 'They are 2000 to 2099']);
+  });
+
+  it('says what is tidied, and offers to leave it', () => {
+    const columns = [{ instead: [['a', 'b']] as [string, string][] }, {}, { noValue: 'blank' as const }];
+    const ways = (one: Trouble, choices: object): string[] =>
+      troubleWords(one, LOOK, choices).ways.map(({ words }) => words);
+    const same = { ...trouble('near same', 0, 1), spellings: [['a', 'b']] } as Trouble;
+    expect(ways(same, { columns })).toEqual(['Keep them as they are']);
+    expect(ways(trouble('no value', 2, 1), { columns })).toEqual(['Keep them as written']);
+    expect(ways(trouble('spaces', -1, 1), { spaces: 'trim' })).toEqual(['Keep the spaces']);
+    expect(ways(trouble('repeated', -1, 1), { repeated: 'leave out' })).toEqual(['Bring them in again']);
+  });
+
+  it('sends what is tidied, by column', () => {
+    const columns = [
+      { instead: [['a', 'b']] as [string, string][] },
+      { firstYear: 1927 },
+      { noValue: 'blank' as const },
+    ];
+    const sent = sentChoices(LOOK, { spaces: 'trim', columns });
+    expect([sent.spaces, ...sent.columns!.slice(0, 3)] as unknown).toEqual([
+      'trim',
+      { kind: 'text', instead: [['a', 'b']] },
+      { kind: 'date', dateOrder: 'day first', firstYear: 1927 },
+      { kind: 'number', decimal: 'comma', noValue: 'blank' },
     ]);
   });
 

@@ -1,7 +1,8 @@
 /** What the preview says: of the file, of its columns, and of what wants a look. */
-import type { Column, Encoding, FileChoices } from '@usual-needle/contract';
+import type { Encoding, FileChoices } from '@usual-needle/contract';
 import { ENCODING_NAMES, type ColumnLook, type FileFindings, type Look, type Trouble } from '@usual-needle/formats';
 import { counted, plural } from '../services/numbers';
+import type { ChosenColumn } from './sent-choices';
 
 export const DELIMITER_NAMES: Readonly<Record<string, string>> = {
   ',': 'comma',
@@ -44,7 +45,7 @@ export function kindWords({
 /** A way out of a trouble, and what it chooses. */
 export interface WayOut {
   readonly words: string;
-  readonly change: Partial<FileChoices> | { readonly column: number; readonly to: Partial<Column> };
+  readonly change: Partial<FileChoices> | { readonly column: number; readonly to: ChosenColumn };
 }
 
 export interface TroubleWords {
@@ -85,6 +86,46 @@ const DONE: Readonly<Record<string, string>> = {
   fill: 'The cells that are missing are blank.',
   'leave out': 'These rows are left out.',
 };
+
+/** The hundred years that two digits may stand for: those up to next year, or those of a century. */
+function hundreds(): readonly number[] {
+  const next = new Date().getFullYear() + 1;
+  const century = Math.floor(next / 100) * 100;
+  return [...new Set([next - 99, century, century - 100])];
+}
+
+/** Dates whose years have two digits: of which hundred years they are, and where that is open, whether days or months come first. */
+function centuryWords(
+  { what, column: i, count, examples }: Trouble,
+  { column, found }: ColumnLook,
+  firstYear: number | undefined,
+): TroubleWords {
+  const order = column.kind === 'date' ? column.dateOrder : found.dateOrder;
+  const orders = order === undefined || order === 'year first' ? (['day first', 'month first'] as const) : [order];
+  const ways = orders.flatMap((dateOrder) =>
+    hundreds()
+      .filter((first) => first !== firstYear)
+      .map((first): WayOut => {
+        const years = `${first} to ${first + 99}`;
+        const comes = dateOrder === 'day first' ? 'Days first' : 'Months first';
+        return {
+          words: orders.length === 1 ? `They are ${years}` : `${comes}, years ${years}`,
+          change: { column: i, to: { kind: 'date', dateOrder, firstYear: first } },
+        };
+      }),
+  );
+  return {
+    count: plural(count, 'date'),
+    column: column.name,
+    says: ` ${count === 1 ? 'has a year' : 'have years'} of two digits${quoted(examples)}`,
+    done:
+      what === 'century'
+        ? `Written as ${firstYear!} to ${firstYear! + 99}.`
+        : `Of which century? ${column.kind === 'date' ? 'Kept as written, sorted last.' : 'Kept as text.'}`,
+    ways,
+    shows: true,
+  };
+}
 
 /** A trouble in words, and the ways out of it. */
 export function troubleWords(trouble: Trouble, look: Look, choices: FileChoices): TroubleWords {
@@ -134,6 +175,90 @@ export function troubleWords(trouble: Trouble, look: Look, choices: FileChoices)
         done: '',
         ways: [order(day ? 'month first' : 'day first')],
         shows: false,
+      };
+    }
+    case 'no value': {
+      const isBlank = choices.columns?.[i]?.noValue === 'blank';
+      return {
+        count: plural(count, 'cell'),
+        column: column!.name,
+        says: ` ${count === 1 ? 'says' : 'say'} that there is no value${quoted(examples)}`,
+        done: isBlank ? 'Made blank.' : 'Kept as written, sorted last.',
+        ways: [
+          isBlank
+            ? { words: 'Keep them as written', change: { column: i, to: { noValue: 'keep' } } }
+            : { words: 'Make them blank', change: { column: i, to: { noValue: 'blank' } } },
+        ],
+        shows: true,
+      };
+    }
+    case 'short years':
+    case 'century':
+      return centuryWords(trouble, look.columns[i], choices.columns?.[i]?.firstYear);
+    case 'unit':
+      return {
+        count: plural(count, 'number'),
+        column: column!.name,
+        says: ` ${count === 1 ? 'is' : 'are'} written with ${examples.map(({ text }) => text).join(' and ')}.`,
+        done: 'The sign stays in the cell; they are counted and sorted as numbers.',
+        ways: [asText],
+        shows: false,
+      };
+    case 'units':
+      return {
+        count: `${column!.name} could be numbers`,
+        says: ` of different kinds: ${examples.map(({ text }) => text).join(', ')}`,
+        done: 'Kept as text.',
+        ways: (['point', 'comma'] as const).map((decimal) => ({
+          words: decimal === 'point' ? 'Read as numbers, with decimal points' : 'Read as numbers, with decimal commas',
+          change: { column: i, to: { kind: 'number', decimal } },
+        })),
+        shows: false,
+      };
+    case 'near same': {
+      const isMended = (choices.columns?.[i]?.instead ?? []).length > 0;
+      return {
+        count: plural(count, 'cell'),
+        column: column!.name,
+        says: ` ${count === 1 ? 'is' : 'are'} nearly another value${quoted(examples)}`,
+        done: isMended ? 'Written as most cells have it.' : 'Kept as they are.',
+        ways: [
+          isMended
+            ? { words: 'Keep them as they are', change: { column: i, to: { instead: [] } } }
+            : {
+                words: 'Write them alike',
+                change: { column: i, to: { instead: trouble.spellings!.map(([written, usual]) => [written, usual]) } },
+              },
+        ],
+        shows: false,
+      };
+    }
+    case 'spaces': {
+      const trims = choices.spaces === 'trim';
+      return {
+        count: plural(count, 'cell'),
+        says: ` ${count === 1 ? 'has' : 'have'} spaces before or after what ${count === 1 ? 'it holds' : 'they hold'}${lines(examples)}`,
+        done: trims ? 'They are taken away.' : 'Kept as they are; searching does not mind them.',
+        ways: [
+          trims
+            ? { words: 'Keep the spaces', change: { spaces: 'keep' } }
+            : { words: 'Take the spaces away', change: { spaces: 'trim' } },
+        ],
+        shows: true,
+      };
+    }
+    case 'repeated': {
+      const leaves = choices.repeated === 'leave out';
+      return {
+        count: plural(count, 'row'),
+        says: ` ${count === 1 ? 'is a row' : 'are rows'} that ${count === 1 ? 'has' : 'have'} been before, cell by cell${lines(examples)}`,
+        done: leaves ? 'Left out.' : 'Brought in again.',
+        ways: [
+          leaves
+            ? { words: 'Bring them in again', change: { repeated: 'keep' } }
+            : { words: 'Leave them out', change: { repeated: 'leave out' } },
+        ],
+        shows: true,
       };
     }
     case 'tooMany':

@@ -55,6 +55,9 @@ export class BorrowPanel {
   protected readonly several = SEVERAL;
   protected readonly draft = signal<BorrowDraft>(EMPTY);
   protected readonly busy = signal(false);
+  /** Whether the box is to look in what is borrowed, too. One that looks in every column does anyway. */
+  protected readonly looks = signal(true);
+  protected readonly mayLook = computed(() => !this.store.definition().everyColumn);
   protected readonly loaded = signal<Loaded>({ state: 'loading' });
   protected readonly message = computed(() => {
     const loaded = this.loaded();
@@ -156,6 +159,7 @@ export class BorrowPanel {
         this.following.retable(changed);
         const added = changed.columns.map(({ name }) => name).filter((name) => !before.has(name));
         for (const name of added) this.store.show(name);
+        if (this.looks() && this.mayLook()) this.store.thread(added);
         this.remarks.say(
           `${listed(added)} ${added.length === 1 ? 'is' : 'are'} borrowed from ${lender.name}.`,
           this.takingBack.offer(table.id, changed.change),

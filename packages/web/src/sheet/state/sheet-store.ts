@@ -173,9 +173,18 @@ export class SheetStore {
 
   toggleThread(name: string): void {
     const threaded = this.threaded();
+    this.lookIn(threaded.includes(name) ? threaded.filter((one) => one !== name) : [...threaded, name]);
+  }
+
+  /** Looks in these columns, too. */
+  thread(names: readonly string[]): void {
+    this.lookIn([...new Set([...this.threaded(), ...names])]);
+  }
+
+  private lookIn(names: readonly string[]): void {
     const order = this.allColumns().map((column) => column.name);
-    const next = threaded.includes(name) ? threaded.filter((one) => one !== name) : [...threaded, name];
-    this.update({ threaded: next.sort((a, b) => order.indexOf(a) - order.indexOf(b)), everyColumn: undefined });
+    const threaded = [...names].sort((a, b) => order.indexOf(a) - order.indexOf(b));
+    this.update({ threaded, everyColumn: undefined });
   }
 
   /** Up, down, then the table's own order again. @param further as a further level */

@@ -1,0 +1,56 @@
+/** Values of a column that are nearly the same, as `Non fiction` and `Non-fiction`: found while its cells pass by. */
+import { fold, ownText, TextMap } from '@usual-needle/engine';
+
+/** Distinct values that are kept of a column; one that has more is not looked at. */
+const VALUES = 1_000;
+const LENGTH = 60;
+/** Letters of all pairs that are told: they are sent in an address. */
+const TOLD = 2_000;
+
+/** What is written, and what is to be written in its place. */
+export type Spelling = readonly [written: string, instead: string];
+
+/** What values are nearly the same by: their letters and digits alone. Numbers and signs are told apart as they are. */
+function likeness(value: string): string {
+  return /\p{L}/u.test(value) ? fold(value).replace(/[^\p{L}\p{N}]+/gu, '') : '';
+}
+
+export class Spellings {
+  private counts: TextMap<number> | undefined = new TextMap();
+
+  add(cell: string): void {
+    if (!this.counts) return;
+    const value = cell.trim();
+    if (value === '') return;
+    const count = this.counts.get(value);
+    if (count === undefined && (value.length > LENGTH || this.counts.size === VALUES)) this.counts = undefined;
+    else this.counts.set(count === undefined ? ownText(value) : value, (count ?? 0) + 1);
+  }
+
+  /** The rarer spellings, each with the one that most cells have, the most frequent groups first; and how many cells have them. */
+  alike(): { readonly pairs: readonly Spelling[]; readonly cells: number } {
+    const groups = new Map<string, string[]>();
+    for (const value of this.counts?.keys() ?? []) {
+      const key = likeness(value);
+      if (key === '') continue;
+      const group = groups.get(key);
+      if (group) group.push(value);
+      else groups.set(key, [value]);
+    }
+    const count = (value: string): number => this.counts!.get(value) ?? 0;
+    const pairs: Spelling[] = [];
+    let [cells, letters] = [0, 0];
+    const several = [...groups.values()].filter(({ length }) => length > 1);
+    const weight = (group: readonly string[]): number => group.reduce((sum, value) => sum + count(value), 0);
+    for (const group of several.sort((a, b) => weight(b) - weight(a))) {
+      const [usual, ...others] = group.sort((a, b) => count(b) - count(a));
+      for (const written of others) {
+        letters += written.length + usual.length;
+        if (letters > TOLD) return { pairs, cells };
+        pairs.push([written, usual]);
+        cells += count(written);
+      }
+    }
+    return { pairs, cells };
+  }
+}
