@@ -41,6 +41,28 @@ const boundaries = Object.entries(KNOWS).map(([name, knows]) => ({
   },
 }));
 
+/** Words that say nothing by themselves: who has not read the code cannot know what they stand for. */
+const BARE =
+  /^(?:Its?|That|Those|These|This|They|Of|As|By|For|From|In|On|To|At|Up|With|Without|After|Before|Between|Beyond|Until|Under|Within|Who|Whose|Whoever)\b|^So (?:many|long|often|much|soon)\b/;
+
+/** The first sentence of a doc comment has a subject or a verb of its own: `The time between two tries`, not `Between two tries`. */
+const docSubject = {
+  meta: {
+    type: 'suggestion',
+    schema: [],
+    messages: { bare: 'Say what this is or does: “{{word}} …” has no subject.' },
+  },
+  create: (context) => ({
+    Program() {
+      for (const comment of context.sourceCode.getAllComments()) {
+        if (comment.type !== 'Block' || !comment.value.startsWith('*')) continue;
+        const [word] = BARE.exec(comment.value.replace(/^[*\s]+/, '')) ?? [];
+        if (word) context.report({ loc: comment.loc, messageId: 'bare', data: { word } });
+      }
+    },
+  }),
+};
+
 export default tseslint.config(
   {
     ignores: [
@@ -83,6 +105,11 @@ export default tseslint.config(
   {
     files: ['packages/engine/src/**/*.ts'],
     rules: { 'no-restricted-globals': ['error', 'process', 'window', 'document', 'Buffer', 'navigator', 'fetch'] },
+  },
+  {
+    files: ['packages/*/src/**/*.ts', 'bench/src/**/*.ts', 'demo/src/**/*.ts'],
+    plugins: { ours: { rules: { 'doc-subject': docSubject } } },
+    rules: { 'ours/doc-subject': 'error' },
   },
   ...boundaries,
 );

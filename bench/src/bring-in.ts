@@ -19,7 +19,7 @@ import { started, stopped } from './server.js';
 const SEARCHED = 100_000;
 const KEY_MS = 250;
 const TYPED = ['u', 'um', 'umb', 'umbr', 'umbre', 'umbrella', 'umbrella w', 'umbrella wood'];
-/** What nobody has asked before, so that no answer is another reader's: a word as it is typed, and a part of an item number. */
+/** Gives what nobody has asked before, so that no answer is another reader's: a word as it is typed, and a part of an item number. */
 const typed = (i: number): string => `${TYPED[i % TYPED.length]} ${(i * 7_919) % 1_000}`;
 const CSV = { 'content-type': 'text/csv' };
 

@@ -38,7 +38,7 @@ const TRACES: Record<string, string[]> = {
   accents: ['brückl', 'søndre', 'łucja'],
 };
 
-/** Beyond what is usual: next to nothing to look up, or settings that the index is not made for. Told apart from the rest. */
+/** Questions beyond what is usual: next to nothing to look up, or settings that the index is not made for. Told apart from the rest. */
 const HARD_TRACES: Trace[] = [
   ['short wildcards', {}, ['s?t*e', 'e?e', 'a*o', '?b', 'lp-?1']],
   ['case respected', { case: 'respect' }, ['Umbrella', 'wood']],
@@ -52,7 +52,7 @@ const COUNTED_TRACES: Trace[] = [
   ['counted patterns', {}, ['/a.{60}b/', '/[aeiou].{50}[aeiou]$/', '/a[ab]{1000}/', `e${'?'.repeat(60)}w`]],
 ];
 
-/** As a list is used: sorted, and typed into. */
+/** Questions as a list is used: sorted, and typed into. */
 const SORTED: { name: string; sort: Sort }[] = [
   { name: 'sorted by text', sort: [{ column: 1, direction: 'up', by: 'value' }] },
   {

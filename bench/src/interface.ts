@@ -231,7 +231,7 @@ async function bareShelf(page: Page, address: string, asked: string): Promise<vo
   }, asked);
 }
 
-/** Of the kind of the others, and not the same. */
+/** Texts of the kind of the others, and not the same. */
 const LIKEWISE = ['glasses case', 'torn ticket', 'lp-52', 'straße', 'a', 'number', 'purse blue', 'lost found', 'yyyy'];
 
 /** Key to painted counts of every table, on the shelf, and the yardstick's, taken in turns. */

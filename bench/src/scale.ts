@@ -35,7 +35,7 @@ const TYPED = [
 /** A search looks up after so long, in milliseconds, as a host lets it. */
 const STRETCH_MS = 8;
 
-/** Of one size; times in milliseconds, memory in MB; null where it was not measured. */
+/** The figures of one size; times in milliseconds, memory in MB; null where it was not measured. */
 export interface Size {
   readonly rows: number;
   readonly build: number;

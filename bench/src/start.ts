@@ -1,5 +1,5 @@
 /**
- * From a start of the server to the first answer of a large table: with the pack that the last run left, and without one. Beside
+ * Measures from a start of the server to the first answer of a large table: with the pack that the last run left, and without one. Beside
  * it, what a plain `includes` over the same rows takes on this machine now.
  */
 import { rm } from 'node:fs/promises';

@@ -7,7 +7,7 @@ const WINDOW = 500;
 
 export interface FoundRow {
   readonly id: number;
-  /** By column name, as they came. */
+  /** The cells by column name, as they came. */
   readonly cells: Readonly<Record<string, string>>;
   /** Column, start, end, keyword. */
   readonly marks: readonly (readonly [string, number, number, number])[];

@@ -21,7 +21,7 @@ const TABLE = 1;
 const LOG_BATCH = 50;
 const WINDOW = 500;
 
-/** Of some rows, those that answer the question, by their ids, with what they show. */
+/** Finds which of some rows answer the question: by their ids, with what they show. */
 async function answering(
   { columns, question, shown }: Watched,
   rows: ReadonlyMap<number, readonly string[]>,

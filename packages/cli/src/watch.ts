@@ -14,7 +14,7 @@ export interface WatchOptions {
   readonly count?: number;
 }
 
-/** Between two tries to reach the server, in milliseconds. */
+/** The time between two tries to reach the server, in milliseconds. */
 const AGAIN_MS = 1_000;
 
 async function boxNamed(server: URL, named: string): Promise<StoredBox> {

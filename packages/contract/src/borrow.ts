@@ -48,7 +48,7 @@ export interface PairingCounts {
 
 /** A pairing that suggests itself. */
 export interface SuggestedPairing extends Pairing {
-  /** Of the distinct keys that were looked at, the share that is found, from 0 to 1. */
+  /** The share of the distinct keys looked at that is found, from 0 to 1. */
   readonly share: number;
 }
 

@@ -99,7 +99,7 @@ export const sortLevelSchema = {
   properties: {
     column: columnName,
     direction: { enum: ['up', 'down'] },
-    /** By the value, or by how many rows on show share it. */
+    /** Sorts by the value, or by how many rows on show share it. */
     by: { enum: ['value', 'count'] },
   },
 } as const;
@@ -145,7 +145,7 @@ export const boxSchema = {
     name: { type: 'string', minLength: 1, maxLength: 200 },
     table: { type: 'string', minLength: 1, maxLength: 200 },
     ...questionProperties,
-    /** For *mark in place*: only the matching cells, or whole rows. */
+    /** Tells whether *mark in place* marks only the matching cells, or whole rows. */
     grain: { enum: ['cells', 'rows'] },
     /** When the box searches. */
     searches: { enum: ['at each keystroke', 'after a pause', 'on Enter'] },

@@ -37,7 +37,7 @@ export interface Change {
   readonly number: number;
   /** When it was committed, as a date-time. */
   readonly at: string;
-  /** Who did it, if that is known. */
+  /** The name of who did it, if that is known. */
   readonly who: string | null;
   readonly kind: ChangeKind;
   /** What its asker called it. */
@@ -63,7 +63,7 @@ export const changesQuerySchema = {
     limit: { type: 'integer', minimum: 1, maximum: 1000, default: 100 },
     /** The last ones first, before this one. */
     before: { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER },
-    /** Without what the changes did row by row, which may be much. */
+    /** Leaves out what the changes did row by row, which may be much. */
     brief: { type: 'boolean', default: false },
   },
 } as const;

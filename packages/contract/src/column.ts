@@ -54,7 +54,7 @@ export function columnAt(columns: readonly Pick<Column, 'name' | 'formerly' | 'r
   return present >= 0 ? present : columns.findIndex(({ formerly, removed }) => !removed && formerly?.includes(name));
 }
 
-/** Where the cells of the columns are that are there, in the order in which they stand in the table. */
+/** Gives the places of the cells of columns that are there, in the order in which they stand in the table. */
 export function presentPlaces(columns: readonly Pick<Column, 'removed' | 'place'>[]): number[] {
   return columns
     .flatMap(({ removed, place }, at) => (removed ? [] : [{ at, place: place ?? at }]))

@@ -30,7 +30,7 @@ export const editRequestSchema = {
       maxItems: LIMITS.columns,
       items: { type: 'string', minLength: 1, maxLength: LIMITS.name },
     },
-    /** Of each row, what its cells were and what they are to be; null for one that is left as it is. */
+    /** The cells of each row as they were and as they are to be; null for one that is left as it is. */
     changed: {
       type: 'array',
       maxItems: LIMITS.edited,

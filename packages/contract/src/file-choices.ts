@@ -23,7 +23,7 @@ export const fileChoicesSchema = {
     header: { type: 'boolean' },
     /** Name of a workbook's sheet; the first, if not said. */
     sheet: { type: 'string', maxLength: 200 },
-    /** By place in the file. */
+    /** The columns, by their places in the file. */
     columns: {
       type: 'array',
       maxItems: 500,
@@ -39,7 +39,7 @@ export const fileChoicesSchema = {
           decimal: { enum: ['point', 'comma'] },
           /** The first of the hundred years that years of two digits stand for: 1927 makes 26 the year 2026. */
           firstYear: { type: 'integer', minimum: 1000, maximum: 9900 },
-          /** Of words that say that there is no value, such as n/a. */
+          /** The way with words that say that there is no value, such as n/a. */
           noValue: { enum: ['keep', 'blank'] },
           /** Values, each with what is written in its place. */
           instead: {
@@ -50,16 +50,16 @@ export const fileChoicesSchema = {
         },
       },
     },
-    /** Of spaces before and after what a cell holds. */
+    /** The way with spaces before and after what a cell holds. */
     spaces: { enum: ['keep', 'trim'] },
-    /** Of rows whose cells are all those of a row before. */
+    /** The way with rows whose cells are all those of a row before. */
     repeated: { enum: ['keep', 'leave out'] },
-    /** Of a row with more cells than the header. */
+    /** The way with a row that has more cells than the header. */
     tooMany: { enum: ['refuse', 'join', 'drop', 'leave out'] },
-    /** Of a row with fewer. */
+    /** The way with a row that has fewer. */
     tooFew: { enum: ['refuse', 'fill', 'leave out'] },
     /**
-     * Of what cannot be kept as it is: columns without a name or of one name, NUL, halves of letters, bytes that are not of
+     * The way with what cannot be kept as it is: columns without a name or of one name, NUL, halves of letters, bytes that are not of
      * the encoding, cells too long.
      */
     unkeepable: { enum: ['refuse', 'mend'] },

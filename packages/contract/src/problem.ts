@@ -8,7 +8,7 @@ export interface Problem {
   readonly detail?: string;
   /** Line of a file that the problem is at, from 1. */
   readonly line?: number;
-  /** Of an edit that is refused, the first of its clashes, and how many there are. */
+  /** The first clashes of an edit that is refused, and how many there are. */
   readonly clashes?: readonly Clash[];
   readonly clashing?: number;
 }

@@ -45,7 +45,7 @@ export const searchRequestSchema = {
     places: { type: 'array', maxItems: 10, items: { type: 'integer', minimum: 0, maximum: LARGEST } },
     /** Ids of rows that changed lately, of which the answer says which are on show and match. */
     fresh: { type: 'array', maxItems: 1000, items: { type: 'integer', minimum: 0, maximum: LARGEST } },
-    /** Whose search this is, and which of theirs: a later turn overtakes an earlier one. */
+    /** The name of whoever searches; of theirs, a later turn overtakes an earlier one. */
     session: { type: 'string', maxLength: 100 },
     turn: { type: 'integer', minimum: 0, maximum: LARGEST },
     /**
@@ -79,7 +79,7 @@ export interface AnswerRow {
 }
 
 export interface AnswerKeyword {
-  /** From 1 across all strands; 0 for one asked to be absent. */
+  /** The number of the keyword, from 1 across all strands; 0 for one asked to be absent. */
   readonly number: number;
   readonly strand: number;
   readonly text: string;
@@ -124,11 +124,11 @@ export interface SearchAnswer {
   readonly complete: boolean;
   /** True if a later turn of the same session made this one void; nothing else is then to be read. */
   readonly overtaken: boolean;
-  /** Of the columns asked for, how many rows of the answer hit in each. */
+  /** The rows of the answer that hit in each of the columns asked for. */
   readonly columnTallies: readonly number[];
   /** Matching rows in equal parts of the whole table, first to last; empty if nothing was asked. */
   readonly trace: readonly number[];
-  /** For each part of the trace, the place in the list of the first row on show that lies in it or after it. */
+  /** The place in the list, for each part of the trace, of the first row on show that lies in it or after it. */
   readonly traceStarts: readonly number[];
   readonly strands: readonly AnswerStrand[];
   readonly keywords: readonly AnswerKeyword[];
@@ -141,7 +141,7 @@ export interface SearchAnswer {
   readonly places?: readonly (number | null)[];
   /** How many of the rows that stay would be elsewhere, or not in the list. */
   readonly misplaced?: number;
-  /** Of the rows asked after, those that are on show by themselves, and match if that is asked. */
+  /** The rows asked after that are on show by themselves, and match if that is asked. */
   readonly fresh?: readonly number[];
   /** Milliseconds the engine worked on it, over all requests that it took. */
   readonly milliseconds: number;
@@ -154,7 +154,7 @@ export const explainRequestSchema = {
   required: ['question'],
   properties: {
     question: questionSchema,
-    /** As of a search: a later turn of the session makes this one void. */
+    /** The same as of a search: a later turn of the session makes this one void. */
     session: { type: 'string', maxLength: 100 },
     turn: { type: 'integer', minimum: 0, maximum: LARGEST },
   },
@@ -229,9 +229,9 @@ export const offersRequestSchema = {
     column: { type: 'string', maxLength: 200 },
     /** Values with counts; letters that cells start with or contain; or least, most and a histogram. */
     of: { enum: ['values', 'starts', 'contains', 'range'] },
-    /** Of values, only those that hold this text, case and accents ignored. */
+    /** Gives only values that hold this text, case and accents ignored. */
     holding: { type: 'string', maxLength: 2000 },
-    /** Of values, how many of the first to pass over. */
+    /** Passes over so many of the first values. */
     offset: { type: 'integer', minimum: 0, maximum: LARGEST },
   },
 } as const;
@@ -239,11 +239,11 @@ export const offersRequestSchema = {
 export type OffersRequest = FromSchema<typeof offersRequestSchema>;
 
 export interface Offers {
-  /** At most 1,000, from the offset asked for on. */
+  /** The values, at most 1,000, from the offset asked for on. */
   readonly values: readonly { readonly value: string; readonly rows: number }[];
   /** How many values there are in all, of those that hold the text asked for. */
   readonly count: number;
-  /** Of a number or date column: its extent as numbers or days since 1970-01-01, and rows in equal parts of it. */
+  /** The extent of a number or date column, as numbers or days since 1970-01-01, and rows in equal parts of it. */
   readonly range: { readonly least: number; readonly most: number; readonly bins: readonly number[] } | null;
 }
 

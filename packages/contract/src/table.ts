@@ -211,7 +211,7 @@ export const refreshQuerySchema = {
     key: { type: 'array', maxItems: 20, items: { type: 'string', minLength: 1, maxLength: 200 } },
     /** What becomes of rows that are not in the file. */
     gone: { enum: ['keep', 'remove'], default: 'keep' },
-    /** Whose cells stand where they were changed here, and the file changed them to something else. */
+    /** Tells which cells stand where they were changed here, and the file changed them to something else. */
     clashes: { enum: ['ours', 'theirs', 'refuse'], default: 'ours' },
     /** Clashes for which the other one is taken: `row:column`, by the row's id and the column's name. */
     except: { type: 'array', maxItems: 1_000, items: { type: 'string', pattern: '^\\d+:', maxLength: 220 } },

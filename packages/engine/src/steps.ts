@@ -10,7 +10,7 @@ export class StepMeter {
     this.left = step;
   }
 
-  /** Whether so much work more fills the step; the next one begins then. */
+  /** Tells whether so much work more fills the step; the next one begins then. */
   fills(work: number): boolean {
     this.left -= work;
     if (this.left > 0) return false;

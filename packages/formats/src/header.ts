@@ -9,7 +9,7 @@ import type { FileRow } from './mend.js';
 const LOOKED_AT = 50;
 const YEAR = /^(?:1[89]|20|21)\d\d$/;
 
-/** What one column says: that its first cell heads it, that it is one of its cells, or nothing. */
+/** Gives what one column says: that its first cell heads it, that it is one of its cells, or nothing. */
 function says(first: string, others: readonly string[]): 'heads' | 'goes on' | 'nothing' {
   const filled = others.filter((cell) => !isBlank(cell));
   if (isBlank(first) || filled.length === 0) return 'nothing';

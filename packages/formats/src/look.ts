@@ -133,7 +133,7 @@ export class LookThrough {
     return Math.floor(this.rows / this.width);
   }
 
-  /** What was noticed of rows that are not there any more is noticed where they would be. */
+  /** Takes what was noticed of rows; of those that are not there any more it is noticed where they would be. */
   private takeNotes(pending: readonly Note[], rows: readonly FileRow[], lines: readonly number[]): void {
     if (pending.length === 0) return;
     const byLine = new Map(lines.map((line, i) => [line, rows[i]]));
@@ -200,7 +200,7 @@ export class LookThrough {
     };
   }
 
-  /** What is known so far. @throws Error before there is a table */
+  /** Gives what is known so far. @throws Error before there is a table */
   look(): Look {
     const { table } = this;
     if (!table) throw new Error('nothing has been read');
@@ -244,7 +244,7 @@ export class LookThrough {
     return column.misfits.get(way) ?? { ...newSort(), count: column.tally.misfits(way) };
   }
 
-  /** Whether days come before months is asked where no cell tells, and said where some do. */
+  /** Asks whether days come before months where no cell tells, and says it where some do. */
   private tellOrder(
     i: number,
     column: Column,
@@ -263,7 +263,7 @@ export class LookThrough {
     if (only > 0) tell('order', { ...newSort(), count: only });
   }
 
-  /** Which century years of two digits are of is asked where it is not said, and told where it is. */
+  /** Asks which century years of two digits are of where that is not said, and tells it where it is. */
   private tellCentury(
     i: number,
     column: Column,

@@ -3,7 +3,7 @@ import { KindTally, WAYS, type Way } from '@usual-needle/engine';
 import { Spellings } from './spellings.js';
 import { PLACES, type SampleRow } from './told-look.js';
 
-/** After so many cells a way of reading that too many of them do not fit is given up. */
+/** The count of cells after which a way of reading that too many of them do not fit is given up. */
 const SETTLED = 2_000;
 const GIVEN_UP = 0.3;
 
@@ -18,7 +18,7 @@ export const newSort = (): Sort => ({ count: 0, examples: [], rows: [], places: 
 
 export class LookedColumn {
   readonly tally = new KindTally();
-  /** Of each way of reading that is still likely, the cells that do not fit. */
+  /** The cells that do not fit each way of reading that is still likely. */
   readonly misfits = new Map<Way, Sort>(WAYS.map((way) => [way, newSort()]));
   /** Cells that say in words that there is no value, and dates whose years have two digits: they are told by themselves. */
   readonly noValues = newSort();

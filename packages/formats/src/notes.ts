@@ -22,7 +22,7 @@ export interface Note {
   readonly example: string;
 }
 
-/** Whoever wants to know of them. */
+/** Takes the notes of whoever reads a file. */
 export type TakeNote = (note: Note) => void;
 
 const EXAMPLE = 60;

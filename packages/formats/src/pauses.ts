@@ -4,7 +4,7 @@
 declare const performance: { now(): number };
 declare function setTimeout(work: () => void, milliseconds: number): unknown;
 
-/** So long, in milliseconds, others wait. */
+/** The time that others wait, in milliseconds. */
 const STRETCH_MS = 8;
 
 export class Pauses {

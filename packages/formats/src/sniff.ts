@@ -5,9 +5,9 @@ import { markedEncoding } from './text/decode.js';
 
 /** What else is known of a file. */
 export interface Hints {
-  /** Its media type. */
+  /** The file's media type. */
   readonly type?: string;
-  /** Its name. */
+  /** The file's name. */
   readonly name?: string;
 }
 

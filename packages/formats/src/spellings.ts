@@ -10,7 +10,7 @@ const TOLD = 2_000;
 /** What is written, and what is to be written in its place. */
 export type Spelling = readonly [written: string, instead: string];
 
-/** What values are nearly the same by: their letters and digits alone. Numbers and signs are told apart as they are. */
+/** Gives what values are nearly the same by: their letters and digits alone. Numbers and signs are told apart as they are. */
 function likeness(value: string): string {
   return /\p{L}/u.test(value) ? fold(value).replace(/[^\p{L}\p{N}]+/gu, '') : '';
 }

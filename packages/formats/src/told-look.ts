@@ -46,7 +46,7 @@ export interface Trouble {
   readonly column: number;
   readonly count: number;
   readonly examples: readonly { readonly line: number; readonly text: string }[];
-  /** Of values that are nearly the same: what is written, and the spelling that most cells have. */
+  /** The spellings of values that are nearly the same, each with the one that most cells have. */
   readonly spellings?: readonly Spelling[];
 }
 

@@ -7,7 +7,7 @@ export interface Held {
   /** Number of the last change that is in the table; -1 while rows are still being read. */
   change: number;
   rowsRead: number;
-  /** It was taken from bytes, of which it is not known yet whether they fit. */
+  /** Whether the table was taken from bytes of which it is not known yet whether they fit. */
   untrusted?: boolean;
 }
 

@@ -82,7 +82,7 @@ export class Holding {
     this.lend(id);
   }
 
-  /** Whoever borrows from a table looks up what it lends now. */
+  /** Lets those who borrow from a table look up what it lends now. */
   private lend(id: number): void {
     for (const table of this.borrowings.linkBorrowers(id)) this.indexLater(table);
   }
@@ -164,7 +164,7 @@ export class Holding {
     if (held?.untrusted) this.drop(id);
   }
 
-  /** What was taken from bytes is as the table was after a change: from now on it answers, and follows its log. */
+  /** Trusts that what was taken from bytes is as the table was after a change: from now on it answers, and follows its log. */
   trust(id: number, change: number): void {
     const held = this.tables.get(id);
     if (!held?.untrusted) throw new Error(`table ${id} was not unpacked`);
@@ -206,7 +206,7 @@ export class Holding {
   }
 
   /**
-   * As `apply`, answering others meanwhile where the change is large: until it is made the table answers as of the change before.
+   * Does what `apply` does, answering others meanwhile where the change is large: until it is made the table answers as of the change before.
    * Changes of one table are applied one after the other.
    */
   async applied(change: Change): Promise<ReturnType<Holding['apply']>> {

@@ -47,7 +47,7 @@ export class Host extends Holding {
   }
 
   /**
-   * What a pairing with another table would come to.
+   * Gives what a pairing with another table would come to.
    * @param other what of that table may be seen
    * @throws UnknownColumn, StillLoading
    */
@@ -61,7 +61,7 @@ export class Host extends Holding {
     return this.inTheBackground(overlapSteps(held.table, paired.key, paired.lender));
   }
 
-  /** What a table's columns look rows up by, for `pairings`, here or in another host. @throws StillLoading */
+  /** Gives what a table's columns look rows up by, for `pairings`, here or in another host. @throws StillLoading */
   async keys(scope: Scope, id: number): Promise<readonly ColumnKeys[] | undefined> {
     const held = this.held(id);
     return held && (await this.inTheBackground(keySteps(held, scope)));

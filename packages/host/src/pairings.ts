@@ -31,7 +31,7 @@ export interface ColumnKeys {
   readonly keys: ReadonlySet<string>;
 }
 
-/** What a table's columns look rows up by; a column with few keys says too little. */
+/** Gives what a table's columns look rows up by; a column with few keys says too little. */
 export function* keySteps(held: Held, scope: Scope): Steps<readonly ColumnKeys[]> {
   const own: ColumnKeys[] = [];
   for (const at of keyColumns(held, scope)) {
@@ -61,7 +61,7 @@ export function* pairingSteps(
   return found;
 }
 
-/** Those that suggest themselves, best first. */
+/** Gives the pairings that suggest themselves, best first. */
 export function bestOf(found: readonly SuggestedPairing[]): readonly SuggestedPairing[] {
   return [...found].sort((a, b) => b.share - a.share).slice(0, SUGGESTED);
 }

@@ -81,7 +81,7 @@ export class Searches {
     return true;
   }
 
-  /** Whether a session has asked something later. */
+  /** Tells whether a session has asked something later. */
   overtaken(session: string, turn: number): boolean {
     return (this.turns.get(session) ?? 0) > turn;
   }

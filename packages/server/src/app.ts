@@ -53,7 +53,7 @@ function tagsOfReading(): Middleware {
   return (ctx, next) => (ctx.method === 'GET' || ctx.method === 'HEAD' ? tags(ctx, next) : next());
 }
 
-/** What is brought in at the first start is not gone before it is there. */
+/** Says of what is brought in at the first start that the server is starting, not that it is gone. */
 function notYetThere(threads: SearchThreads): Middleware {
   return async (_ctx, next) => {
     try {

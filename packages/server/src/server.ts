@@ -47,7 +47,7 @@ export interface RunningServer {
 
 /** Requests under way when the server is stopped have so long, in milliseconds. */
 const GRACE_MS = 2_500;
-/** Between two tidyings, in milliseconds. */
+/** The time between two tidyings, in milliseconds. */
 const TIDY_MS = 60 * 60 * 1000;
 /** Longest that the head and the whole of a request may take to arrive, in milliseconds. */
 const HEAD_MS = 20_000;
@@ -160,7 +160,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
-/** What answers, and its checks of what comes in: nobody's first request has to wait for those. */
+/** Reads what answers, and its checks of what comes in: nobody's first request has to wait for those. */
 async function routesReady(): Promise<Pick<typeof App & typeof Standing, 'createApp' | 'standingSearches'>> {
   const [{ createApp }, { standingSearches }, { compileAll }] = await Promise.all([
     import('./app.js'),
@@ -179,7 +179,7 @@ async function opening(embedded: Promise<Embedded> | undefined, url = ''): Promi
   return started ? openEmbeddedDatabase(started) : openServerDatabase(url);
 }
 
-/** What another server says of a table. What this one said itself it knows. */
+/** Hears what another server says of a table. What this one said itself it knows. */
 function heard(text: string, data: Data, follower: Follower): void {
   const { table, by, box } = readTold(text);
   if (table === undefined || by === data.changes.name) return;

@@ -9,7 +9,7 @@ import { Look, Op, type Program } from './program.js';
 /** What assertions ask of a letter, as bits. */
 export const ASCII_WORD = 1;
 export const ANY_WORD = 2;
-/** In place of a letter's bits: there is no letter, the text begins or ends here. */
+/** Stands in place of a letter's bits where there is none: the text begins or ends there. */
 export const NO_LETTER = 4;
 
 const ASCII_WORDS: CodeRange[] = [
@@ -108,7 +108,7 @@ export class Alphabet {
   }
 }
 
-/** Whether an assertion holds between two letters, given by their bits. @param character a shown character begins here */
+/** Tells whether an assertion holds between two letters, given by their bits. @param character a shown character begins here */
 export function holds(look: Look, before: number, after: number, character: boolean): boolean {
   switch (look) {
     case Look.Start:

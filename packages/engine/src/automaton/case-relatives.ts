@@ -2,7 +2,7 @@
 import { foldCase } from '../text/index.js';
 import { normalRanges, type CodeRange } from '../notation/index.js';
 
-/** Beyond these planes no character has case. */
+/** The last code point of the planes whose characters may have case. */
 const LAST_CASED = 0x1ffff;
 
 let families: Map<string, number[]> | undefined;

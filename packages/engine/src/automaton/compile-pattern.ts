@@ -1,5 +1,5 @@
 /**
- * From a pattern's tree to a program that prefers what an ECMAScript matcher prefers.
+ * Compiles a pattern's tree to a program that prefers what an ECMAScript matcher prefers.
  *
  * The one difficulty is a loop whose body can match nothing, as in `(a|b*)*`: ECMAScript refuses an optional turn of a loop
  * that read nothing. So such a body is compiled in two layers: in the first nothing has been read yet, and reading leads
@@ -65,13 +65,13 @@ class PatternCompiler {
     return this.builder.done(start);
   }
 
-  /** With accents respected a hit begins and ends where a character of the shown text does. */
+  /** Makes a hit begin or end where a character of the shown text does, as with accents respected it has to. */
   private characterEdge(): Fragment {
     const instruction = this.builder.add(Op.Assert, Look.Character);
     return { start: instruction, ends: [this.builder.end(instruction)] };
   }
 
-  /** Whether a node can match without reading: a character can that folding takes away, such as a mark where accents are ignored. */
+  /** Tells whether a node can match without reading: a character can that folding takes away, such as a mark where accents are ignored. */
   private canBeEmpty(node: PatternNode): boolean {
     switch (node.type) {
       case 'character':

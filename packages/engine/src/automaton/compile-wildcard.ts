@@ -1,4 +1,4 @@
-/** From a wildcard's folded template to a program: `*` takes as little as it can, `?` one character as shown. */
+/** Compiles a wildcard's folded template to a program: `*` takes as little as it can, `?` one character as shown. */
 import { ANY_RUN, LAST_CODE_POINT, ONE_CHARACTER, type Where } from '../notation/index.js';
 import { Look, Op, ProgramBuilder, type End, type Program } from './program.js';
 

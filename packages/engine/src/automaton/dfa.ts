@@ -50,7 +50,7 @@ export class Dfa extends LazyStates {
   }
 
   /**
-   * As `run`, of any text.
+   * Does what `run` does, of any text.
    * @param starts one byte a unit, 1 where a character of the shown text begins; without it every code point is one
    * @param rests whether time may be found to be up between states, which take long to be made of a large program
    * @throws TimeIsUp; asked again, it comes by the states that were made
@@ -186,7 +186,7 @@ export class Dfa extends LazyStates {
   }
 
   /**
-   * As `run`, of many texts, all from one state.
+   * Does what `run` does, of many texts, all from one state.
    * @param which texts are read whose byte here has the bit
    * @param reached what `run` gives of each text that is read, else 0; written to
    * @param other if it is known what that is from another state, and `reached` has it: that state
@@ -210,7 +210,7 @@ export class Dfa extends LazyStates {
   }
 
   /**
-   * Whether the program matches in each of many texts.
+   * Tells whether the program matches in each of many texts.
    * @param which texts are read whose byte here has the bit; where there is no match the byte becomes 0
    * @returns false if the table was thrown away meanwhile, and only some were read
    */
@@ -229,7 +229,7 @@ export class Dfa extends LazyStates {
     return this.readBlocks(texts, letters, START, which, bit, () => undefined, end);
   }
 
-  /** Whether the program matches somewhere in a text. @param starts see `runText` */
+  /** Tells whether the program matches somewhere in a text. @param starts see `runText` */
   test(text: string, starts?: Uint8Array): boolean {
     if (text.length < this.least) return false;
     const state = this.runText(text, Dfa.START, starts, true);

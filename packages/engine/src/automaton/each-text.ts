@@ -9,9 +9,9 @@ export interface Texts {
   readonly units: Uint8Array;
   /** Where in `units` each begins; it ends one before the next. */
   readonly starts: Uint32Array;
-  /** Of each text, the kinds of all its units. */
+  /** The kinds of all units of each text. */
   readonly kinds: Uint32Array;
-  /** Of each ASCII unit, its kind, a bit. */
+  /** The kind of each ASCII unit, a bit. */
   readonly unitKinds: Uint32Array;
   /** How many units of each are those that the one before it begins with; of more than 255, 255. */
   readonly shares: Uint8Array;
@@ -22,9 +22,9 @@ export const MOST_TEXTS = 1_024;
 export const MOST_UNITS = 1 << 15;
 /** Entries of a table of states. */
 export const MOST_ENTRIES = 1 << 15;
-/** Of a state: what moves it, or whether it matches at the end of a text, has not been looked for. */
+/** Says of a state that it has not been looked for what moves it, or whether it matches at the end of a text. */
 export const NOT_TRIED = -2;
-/** As `MATCHED` of `lazy-states.ts`. */
+/** The same as `MATCHED` of `lazy-states.ts`. */
 const MATCHED = -1;
 
 /** Where reading has come to something that is not known yet. */
@@ -33,7 +33,7 @@ interface Halt {
   state: number;
   /** The letter that it is not known to lead anywhere by; -1 if it is not known what moves it. */
   letter: number;
-  /** So many letters of the text have been read; for `read`, so many states of the path are known. */
+  /** The letters of the text that have been read; for `read`, the states of the path that are known. */
   depth: number;
   /** Letters that have been read; rises. */
   read: number;
@@ -47,9 +47,9 @@ function makeReader() {
   const WHICH = new Uint8Array(MOST_TEXTS);
   const LETTERS = new Uint16Array(128);
   const TABLE = new Int32Array(MOST_ENTRIES);
-  /** Of each state, kinds of units that lead elsewhere. */
+  /** The kinds of units that lead elsewhere from each state. */
   const MOVING = new Int32Array(MOST_ENTRIES);
-  /** Of each state, 1 if a text matches that ends there, else 0. */
+  /** A 1 for each state in which a text that ends matches, else 0. */
   const ENDS = new Int8Array(MOST_ENTRIES);
   const REACHED = new Int32Array(MOST_TEXTS);
   /** States of the text that was read last, from before its first unit on. */
@@ -57,7 +57,7 @@ function makeReader() {
   const HALT: Halt = { state: 0, letter: 0, depth: 0, read: 0 };
 
   /**
-   * What is known of the path goes on to be known as far as the first text begins as the one before it.
+   * Takes the next texts: what is known of the path goes on to be known as far as the first text begins as the one before it.
    * @returns how many of the texts from `from` on make a block; 0 if there is none so short
    */
   const take = (texts: Texts, asked: Uint8Array, from: number): number => {
@@ -136,7 +136,7 @@ function makeReader() {
   };
 
   /**
-   * As `read`, where it is known what is reached from another state: mostly both come to the same after a letter or two.
+   * Does what `read` does, where it is known what is reached from another state: mostly both come to the same after a letter or two.
    * @param from the state to read from @param other the one that what is reached is known of
    * @param known so many letters of the first text have been read, where it has come to a halt
    */

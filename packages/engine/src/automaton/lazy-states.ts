@@ -113,7 +113,7 @@ export class LazyStates {
     this.row(Uint16Array.of(this.program.start), this.looks ? NO_LETTER : 0);
   }
 
-  /** Whether the states made do not pay for themselves. From then on texts are read by simulation. */
+  /** Tells whether the states made do not pay for themselves. From then on texts are read by simulation. */
   private outgrows(): boolean {
     if (this.work < (this.isLarge ? FAIR_TRY_OF_LARGE : FAIR_TRY)) return false;
     if (this.lettersRead >= LETTERS_A_STATE * this.statesMade) {
@@ -217,7 +217,7 @@ export class LazyStates {
     return this.overgrown ? OVERGROWN : this.row(Uint16Array.of(this.program.start), before);
   }
 
-  /** Whether the program has matched after a state if a character of the shown text begins there, whichever it is. */
+  /** Tells whether the program has matched after a state if a character of the shown text begins there, whichever it is. */
   matchesBefore(state: number): boolean {
     let matches = this.matching.get(state);
     if (matches === undefined) {
@@ -228,12 +228,12 @@ export class LazyStates {
     return matches;
   }
 
-  /** What `run` reads the ASCII units as, if each is taken for what `as` makes of it. */
+  /** Gives what `run` reads the ASCII units as, if each is taken for what `as` makes of it. */
   lettersOf(as: (unit: number) => number): Uint16Array {
     return Uint16Array.from({ length: 128 }, (_, unit) => this.alphabet.first[as(unit)]);
   }
 
-  /** Whether the program has matched if the text ends after a state, which is not OVERGROWN. */
+  /** Tells whether the program has matched if the text ends after a state, which is not OVERGROWN. */
   matchesAtEnd(state: number): boolean {
     if (state === MATCHED) return true;
     const end = state + this.width - 1;

@@ -1,7 +1,7 @@
 import { Op, type Program } from './program.js';
 
 /**
- * How many letters a text has at least in which a program matches; Infinity if it matches in none. A shorter one need not be read,
+ * Tells how many letters a text has at least in which a program matches; Infinity if it matches in none. A shorter one need not be read,
  * which tells most cells where a pattern counts to more than they have.
  */
 export function leastLetters({ ops, x, y, start }: Program): number {

@@ -50,7 +50,7 @@ export class Marker {
   private readonly takes: (Uint32Array | undefined)[] = [];
   private readonly match: number;
   private readonly known = new Map<string, Reach>();
-  /** After the end of a text. */
+  /** The set after the end of a text. */
   private readonly nothing: Reach = { set: new Uint32Array(0), before: [] };
   /** The positions of a large program; a small one does without. */
   private readonly positions: Positions | undefined;
@@ -209,7 +209,7 @@ export class Marker {
     }
   }
 
-  /** What may follow at a place; undefined where that was not worked out before. */
+  /** Gives what may follow at a place; undefined where that was not worked out before. */
   private knownAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow | undefined {
     const { bits } = this.alphabet;
     const before = i === 0 ? NO_LETTER : bits[letters[i - 1]];

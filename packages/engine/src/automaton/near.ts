@@ -39,7 +39,7 @@ function letterBit(unit: number): number {
   return unit & 1 ? 31 : 0;
 }
 
-/** Which letters a word has, as bits; letters may share one. */
+/** Tells which letters a word has, as bits; letters may share one. */
 export function letterBits(word: string): number {
   let bits = 0;
   for (let i = 0; i < word.length; i++) bits |= 1 << letterBit(word.charCodeAt(i));
@@ -163,7 +163,7 @@ export class NearAutomaton {
   }
 }
 
-/** Whether more than `most` bits are set. */
+/** Tells whether more than `most` bits are set. */
 function moreThan(most: number, bits: number): boolean {
   let rest = bits;
   for (let i = 0; i < most && rest !== 0; i++) rest &= rest - 1;

@@ -113,12 +113,12 @@ export class Positions {
     );
   }
 
-  /** What may follow between two letters. @param before, after bits of the letters, see `Alphabet` @param first see `holds` */
+  /** Gives what may follow between two letters. @param before, after bits of the letters, see `Alphabet` @param first see `holds` */
   follow(before: number, after: number, first: boolean): Follow {
     return this.known(before, after, first) ?? finished(this.followSteps(before, after, first));
   }
 
-  /** What `follow` gives, if that was worked out before. */
+  /** Gives what `follow` gives, if that was worked out before. */
   known(before: number, after: number, first: boolean): Follow | undefined {
     return this.follows.get(this.key(before, after, first));
   }
@@ -218,7 +218,7 @@ export class Positions {
   }
 }
 
-/** What can be reached from one instruction can be from another. @returns whether any of it is new */
+/** Makes what can be reached from one instruction be reached from another. @returns whether any of it is new */
 function takeIn(reached: Uint32Array, ends: Uint8Array, words: number, at: number, from: number): boolean {
   let isNew = 0;
   if (ends[from] > ends[at]) {
@@ -402,7 +402,7 @@ export function stepBack(
       for (let word = 0; word < from.length; word++) from[word] |= groups[i].mask[word];
 }
 
-/** Whether an instruction leads without reading to one of these readers, or to the end. @param at where they begin in `sets` */
+/** Tells whether an instruction leads without reading to one of these readers, or to the end. @param at where they begin in `sets` */
 export function leadsTo(
   { reached, ends }: Follow,
   instruction: number,

@@ -10,9 +10,9 @@ import type { CodeRange } from '../notation/index.js';
 export const enum Op {
   /** Read a character of set `x`, go on at `y`. */
   Read,
-  /** As Read of any character, but only where a character of the shown text begins. */
+  /** Does what Read does of any character, but only where a character of the shown text begins. */
   ReadFirst,
-  /** As Read of any character, but only inside a character of the shown text. */
+  /** Does what Read does of any character, but only inside a character of the shown text. */
   ReadInside,
   /** Go on at `x`; failing that, at `y`. */
   Split,

@@ -64,7 +64,7 @@ export class Threads {
     return { first: twoOf(first), goOn, matching: twoOf(matching), takers };
   }
 
-  /** Before each text. */
+  /** Begins a text. */
   begin(): void {
     this.now.fill(0);
     this.begun = false;
@@ -132,7 +132,7 @@ export class Threads {
     return false;
   }
 
-  /** Whether the program has matched if the text ends here. */
+  /** Tells whether the program has matched if the text ends here. */
   matchesAtEnd(): boolean {
     return hasMatched(this.positions.follow(this.begun ? 0 : NO_LETTER, NO_LETTER, true), this.now);
   }

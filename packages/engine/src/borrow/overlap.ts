@@ -45,7 +45,7 @@ export function* someKeys(table: Table, column: number, most: number): Steps<Rea
   return keys;
 }
 
-/** Whether a column tells rows apart well enough to be looked up by: as far as its first rows tell. */
+/** Tells whether a column tells rows apart well enough to be looked up by: as far as its first rows tell. */
 export function isNearlyUnique(table: Table, column: number): boolean {
   const [segment] = table.segments;
   return segment !== undefined && segment.columns[column].valueCount >= segment.rowCount * UNIQUE;

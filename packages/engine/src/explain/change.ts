@@ -45,7 +45,7 @@ export function changed(question: Question, change: RemedyChange): Question {
 }
 
 /**
- * What a question asks, so that two that ask the same can be told: without strands and pickers that ask nothing, and with its
+ * Gives what a question asks, so that two that ask the same can be told: without strands and pickers that ask nothing, and with its
  * columns in one order.
  */
 export function askedBy(question: Question): string {

@@ -4,7 +4,7 @@ import type { Table } from '../store/index.js';
 import { fold, words } from '../text/index.js';
 
 export interface NearSpelling {
-  /** As the table folds it. */
+  /** The word as the table folds it. */
   readonly word: string;
   readonly distance: number;
   /** An estimate to rank by: rows of the word, summed over columns. */

@@ -43,12 +43,12 @@ export const MOST_REASONS = 5;
 /** What may become a reason, once it is known to give rows. */
 export type Offer = Omit<Reason, 'rows'>;
 
-/** Whether both are about the same keyword. */
+/** Tells whether both are about the same keyword. */
 export function sameKeyword(a: Offer, b: Offer): boolean {
   return a.keyword !== undefined && a.keyword === b.keyword && a.strand === b.strand;
 }
 
-/** Whether a reason changes nothing but how several keywords are spelt: what was most likely meant, however few rows it gives. */
+/** Tells whether a reason changes nothing but how several keywords are spelt: what was most likely meant, however few rows it gives. */
 function mendsOnly({ kind, text = '' }: Reason): boolean {
   return kind === 'together' && text.split(', ').every((part) => part === 'near spelling' || part === 'signs');
 }

@@ -6,7 +6,7 @@ import { fold, isWordCharacter } from '../text/index.js';
 const SHORTEST = 3;
 
 export interface SameLetters {
-  /** As the table folds it. */
+  /** The text as the table folds it. */
   readonly text: string;
   /** An estimate to rank by: rows of the token, summed over columns. */
   readonly weight: number;

@@ -1,4 +1,4 @@
-/** From a strand's text to its tree, by the reading chosen for it. */
+/** Reads a strand's text as a tree, by the reading chosen for it. */
 import { isBlank } from '../text/index.js';
 import type { NamedColumn } from './columns.js';
 import { LIMITS } from './limits.js';

@@ -47,7 +47,7 @@ export type PatternNode =
 
 const CONTROL: Readonly<Record<string, number>> = { t: 9, n: 10, v: 11, f: 12, r: 13 };
 
-/** Whether the platform knows a Unicode property of that name. */
+/** Tells whether the platform knows a Unicode property of that name. */
 function isProperty(name: string): boolean {
   try {
     new RegExp(`\\p{${name}}`, 'u');

@@ -12,7 +12,7 @@ export interface Sign {
   readonly escaped: boolean;
 }
 
-/** What the signs say, as letters. */
+/** Gives what the signs say, as letters. */
 export function textOf(signs: readonly Sign[]): string {
   return signs.map(({ text }) => text).join('');
 }

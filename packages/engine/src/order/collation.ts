@@ -19,7 +19,7 @@ export function compareTexts(a: string, b: string, order?: readonly string[]): n
 }
 
 /**
- * Where two texts first differ by two of the letters a to z, those decide, as they would for the collator: no other level
+ * Compares by the first letter: where two texts first differ by two of the letters a to z, those decide, as they would for the collator: no other level
  * counts if letters differ. Asking it takes ten times as long.
  */
 function byFirstLetter(a: string, b: string): number | undefined {

@@ -51,7 +51,7 @@ export class BlockedOrder {
     for (let i = from; i < starts[block + 1]; i++) within[list[i]] = i - starts[block];
   }
 
-  /** What was at a place is no longer there. @param list as it is now */
+  /** Takes a slot out of the list: what was at a place is no longer there. @param list as it is now */
   took(list: Uint32Array, place: number): void {
     const { starts } = this;
     const block = this.blockAt(place);

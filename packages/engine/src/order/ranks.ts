@@ -33,7 +33,7 @@ function compareRanked(a: Ranked, b: Ranked): number {
   return compareTexts(a.text, b.text);
 }
 
-/** Of a rising list, where `value` is or would come. */
+/** Finds where `value` is in a rising list, or would come. */
 export function placeOf<T>(list: ArrayLike<T>, value: T, compare: (a: T, b: T) => number): number {
   let low = 0;
   let high = list.length;

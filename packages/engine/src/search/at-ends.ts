@@ -15,7 +15,7 @@ function isAtEnds(where: Where): where is AtEnds {
   return where === 'start of the cell' || where === 'end of the cell' || where === 'whole cell';
 }
 
-/** So many numbers of chunks there are where two bytes hold one. */
+/** The count of chunk numbers that two bytes can hold. */
 const ALL_CHUNKS = 1 << 16;
 const EACH_YES = 0x01010101;
 /** Where no more than one value in so many is asked, they are not told by their last letters first. */
@@ -23,7 +23,7 @@ const FEW_ASKED = 8;
 /** Where no more than one in so many of a segment's own chunks is asked for, each is looked at when it comes. */
 const FEW_OWN = 4;
 
-/** Whether each value is one chunk, all of which are read unit by unit. */
+/** Tells whether each value is one chunk, all of which are read unit by unit. */
 function isSingle({ single, own }: Chunks): boolean {
   return single && (own.sharedTraits & Trait.even) !== 0;
 }
@@ -34,9 +34,9 @@ export class EndsReader {
   private readonly atEnd: boolean;
   private readonly whole: boolean;
   private readonly lastLetters: LastLetters | undefined;
-  /** By the chunks that a column's segments share: tables of what is told by each chunk that a value may begin with, or end. */
+  /** Tables, by the chunks that a column's segments share, of what is told by each chunk that a value may begin with, or end. */
   private readonly tables = new WeakMap<ChunkPool, Uint8Array>();
-  /** That of the column in question; see `toldBy`. */
+  /** The table of the column in question; see `toldBy`. */
   private told: Uint8Array = new Uint8Array(0);
 
   /** @param needle folded @returns undefined if it cannot be told by single chunks */
@@ -54,7 +54,7 @@ export class EndsReader {
     if (this.atEnd) this.lastLetters = new LastLetters(this.sought, this.folded);
   }
 
-  /** Whether values are sooner told than those looked for that may hit. */
+  /** Tells whether values are sooner told than those looked for that may hit. */
   tellsAll(chunks: Chunks): boolean {
     return isSingle(chunks) && this.lastLetters?.enough === true;
   }
@@ -140,7 +140,7 @@ export class EndsReader {
     for (const i of pool.uneven) told[i] = YES;
   }
 
-  /** What is told of a value by the chunk that it begins with, or ends: HIT, NO, or YES if that cannot be told by it alone. */
+  /** Gives what is told of a value by the chunk that it begins with, or ends: HIT, NO, or YES if that cannot be told by it alone. */
   private toldBy({ units, starts, traits }: ChunkPool, chunk: number): number {
     const { sought, folded, atEnd, whole } = this;
     const trait = traits[chunk];
@@ -171,7 +171,7 @@ export class EndsReader {
     }
   }
 
-  /** What is told by a chunk. @param known chunks below it are told of by table */
+  /** Gives what is told by a chunk. @param known chunks below it are told of by table */
   private toldAt(chunk: number, own: ChunkPool, known: number): number {
     return chunk < known ? this.told[chunk] : this.toldBy(own, chunk - own.first);
   }

@@ -68,7 +68,7 @@ export class UnknownColumn extends Error {
   }
 }
 
-/** By the present names; failing that, by names that columns had before. @throws UnknownColumn */
+/** Finds columns by their present names; failing that, by names that they had before. @throws UnknownColumn */
 export function columnNumbers(columns: readonly ColumnSpec[], names: readonly string[]): number[] {
   return names.map((name) => {
     let index = columns.findIndex((column) => column.name === name);

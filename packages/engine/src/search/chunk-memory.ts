@@ -19,7 +19,7 @@ const LEAST_BITS = 15;
 const MOST_STATES = 256;
 
 export class ChunkMemory {
-  /** At `(state << bits) | chunk`: the state that the chunk leads to. Look-ups of one state lie together, near in memory. */
+  /** The state that a chunk leads to, at `(state << bits) | chunk`. Look-ups of one state lie together, near in memory. */
   memory = new Uint8Array(0);
   bits = LEAST_BITS;
   /** The automaton's states by ours, and the other way round. */
@@ -29,7 +29,7 @@ export class ChunkMemory {
   begun = 0;
   private generation = 0;
   private chunks: Chunks | undefined;
-  /** Of so many states it has been taken over where shared chunks lead. */
+  /** The states of which it has been taken over where shared chunks lead. */
   private taken = 0;
 
   constructor(
@@ -89,7 +89,7 @@ export class ChunkMemory {
     reached.every((one) => this.put(one, own.first));
   }
 
-  /** What each chunk of the segment alone leads to from the start, where most are read. */
+  /** Learns what each chunk of the segment alone leads to from the start, where most are read. */
   learnOwn({ own }: Chunks): void {
     const { trait } = this.reading;
     const reached = readPool(this.dfa, this.reading, own, Dfa.START);

@@ -24,7 +24,7 @@ export function joined(some: Uint32Array, others: ArrayLike<number>): Uint32Arra
 
 export class ChunkPaths {
   private readonly generation: number;
-  /** Of the chunks of one segment after the other. */
+  /** Room for the chunks of one segment after the other. */
   private readonly rooms: Int32Array[] = [];
 
   constructor(
@@ -48,13 +48,13 @@ export class ChunkPaths {
     return placesMoved(this.dfa, this.reading, pool, Math.min(most, this.few(pool)), state);
   }
 
-  /** How many of a pool's chunks are few enough to be read by themselves: all that have forms are. */
+  /** Tells how many of a pool's chunks are few enough to be read by themselves: all that have forms are. */
   private few(pool: ChunkPool): number {
     return pool.size / FEW_MOVE - pool.countLacking(this.reading.trait);
   }
 
   /**
-   * Where each chunk of a pool leads to from a state; NO_STATE of one that has no form.
+   * Finds where each chunk of a pool leads to from a state; NO_STATE of one that has no form.
    * @param known what is known already, after a closed chunk first; added to
    * @param moved as `moved` says, if it was asked
    * @returns undefined if the automaton has begun anew
@@ -99,7 +99,7 @@ export class ChunkPaths {
     return { from: state, states, moved: some(few) };
   }
 
-  /** Where it is put what a pool's chunks lead to from one state more: that of shared chunks is kept. */
+  /** Gives the room where it is put what a pool's chunks lead to from one state more: that of shared chunks is kept. */
   private room({ first, size }: ChunkPool, place: number): Int32Array {
     if (first < SHARED_CHUNKS) return new Int32Array(size);
     const room = this.rooms[place];

@@ -45,7 +45,7 @@ export class ChunkReader {
     }
   }
 
-  /** Whether a cell need not even be folded. One that is shown in another way than it is kept may have more letters then. */
+  /** Tells whether a cell need not even be folded. One that is shown in another way than it is kept may have more letters then. */
   private isTooShort({ raw, column }: Cell): boolean {
     return raw.length < this.dfa.least && !isValued(column) && mostFolded(raw) < this.dfa.least;
   }

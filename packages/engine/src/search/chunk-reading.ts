@@ -52,7 +52,7 @@ function formOf(
   return made;
 }
 
-/** What is kept under a key, which is made if there is nothing; others are dropped where there are too many. */
+/** Gives what is kept under a key, which is made if there is nothing; others are dropped where there are too many. */
 function keptOf<T>(all: Map<string, T>, key: string, make: () => T): T {
   let one = all.get(key);
   if (one === undefined) {
@@ -106,7 +106,7 @@ export function placesMoved(
 }
 
 /**
- * As `readPool`, of the chunks at some places only; stops where the automaton begins anew, and then nothing that was written
+ * Does what `readPool` does, of the chunks at some places only; stops where the automaton begins anew, and then nothing that was written
  * means anything.
  * @param states written to
  */

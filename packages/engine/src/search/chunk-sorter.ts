@@ -42,12 +42,12 @@ interface PoolSorts {
   readonly to: number;
 }
 
-/** Whether each of the last chunks comes in one value: those of a segment alone mostly do. */
+/** Tells whether each of the last chunks comes in one value: those of a segment alone mostly do. */
 function comeOnce({ starts, values }: ChunkHolders, { from, to }: PoolSorts): boolean {
   return values.length - starts[from] === to - from;
 }
 
-/** How many chunks in the values heed what others lead to. */
+/** Tells how many chunks in the values heed what others lead to. */
 function countHeeding(holders: ChunkHolders, part: PoolSorts): number {
   const { chunks, starts } = holders;
   const { sorted, first, from, to } = part;

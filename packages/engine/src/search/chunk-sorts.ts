@@ -6,7 +6,7 @@ import { type ChunkReading, type Forms, formsOf, NO_STATE, type Reached } from '
 import { Said } from './verdicts.js';
 
 /**
- * In place of what is said: the value hits, unless the chunk is its first. If it is, the chunk says nothing, or with the bit more
+ * Stands in place of what is said where the value hits, unless the chunk is its first. If it is, the chunk says nothing, or with the bit more
  * the value has to be read.
  */
 export const LATER = 64;
@@ -32,7 +32,7 @@ export interface Sorted {
   readonly reached: Reached[];
   /** The forms of those that are not read unit by unit. */
   readonly forms: Forms;
-  /** Of so many of the leading states it is known which chunks heed them. */
+  /** The leading states of which it is known which chunks heed them. */
   heeded: number;
   /** How many chunks do. */
   heeding: number;
@@ -50,7 +50,7 @@ export class ChunkSorts {
   /** Numbers of states, at a place more than NO_STATE; 0 of those that have none. */
   private numbers = new Uint8Array(0);
   private numbered = 0;
-  /** Of the numbers of four states, four bits each, the sort that a chunk is of which leads there. */
+  /** The sort of a chunk by where it leads to: the numbers of four states, four bits each. */
   private readonly known = new Uint8Array(1 << 13).fill(NOT_KNOWN);
   private readonly paths: ChunkPaths;
 

@@ -47,7 +47,7 @@ export function followChunks(
   return from < to && threads.matchesAtEnd() ? YES : NO;
 }
 
-/** How many units all faces of a value have in all; Infinity where some are not read unit by unit. */
+/** Tells how many units all faces of a value have in all; Infinity where some are not read unit by unit. */
 function unitsOf(chunks: Chunks, from: number, to: number, trait: number): number {
   let units = 0;
   for (let i = from; i < to; i++) {

@@ -72,7 +72,7 @@ export class ChunkWalk {
   }
 
   /**
-   * Where many values are asked that share their chunks, chunks are asked first.
+   * Asks chunks first where many values are asked that share them.
    * @param many how many are asked
    * @returns what was found of them, if they were asked, and how many values are still to be asked
    */
@@ -102,7 +102,7 @@ export class ChunkWalk {
   }
 
   /**
-   * Without branches that cannot be guessed, since a wrong guess costs more than reading some chunks: which values are asked
+   * Works without branches that cannot be guessed, since a wrong guess costs more than reading some chunks: which values are asked
    * is listed first, and short ones are read to their end, whatever comes.
    * @returns how many there are that come to what is not known yet; they are in `LISTED`
    */
@@ -177,7 +177,7 @@ export class ChunkWalk {
     }
   }
 
-  /** What chunks of the segment alone lead to from the start, if they can be read unit by unit; undefined if few are needed. */
+  /** Gives what chunks of the segment alone lead to from the start, if they can be read unit by unit; undefined if few are needed. */
   private firstStates({ own }: Chunks, asked: WholeBytes): Int32Array | undefined {
     return own.size < FEW_CHUNKS || own.size > 2 * countYes(asked)
       ? undefined

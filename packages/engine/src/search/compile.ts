@@ -1,4 +1,4 @@
-/** From a tree to matchers: every hit of the tree gets the matcher of its term and the columns it looks in. */
+/** Compiles a tree to matchers: every hit of the tree gets the matcher of its term and the columns it looks in. */
 import { fold } from '../text/index.js';
 import type { Node, Settings, Term } from '../notation/index.js';
 import type { Matcher } from './matcher.js';

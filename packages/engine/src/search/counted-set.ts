@@ -22,7 +22,7 @@ export class CountedSet {
     return (this.builtNotes = notes);
   }
 
-  /** How many members are below a number. */
+  /** Tells how many members are below a number. */
   before(number: number): number {
     const note = Math.floor(number / NOTED);
     return this.notes[note] + countBetween(this.bits, note * NOTED, number);

@@ -18,7 +18,7 @@ import type { ChunkForm } from './chunk-reading.js';
 
 const SPACES_AT_END = /[\p{White_Space}\ufeff]+$/u;
 
-/** Whose characters matter: those of the text as shown (to `?`), those of the folded text (where hits begin and end), none. */
+/** The characters that matter: those of the text as shown (to `?`), those of the folded text (where hits begin and end), none. */
 export type Characters = 'shown' | 'folded' | 'none';
 
 /** The folded form of a chunk within its text; undefined if that depends on what stands beside it. */
@@ -39,7 +39,7 @@ export function foldedForm(chunk: string, setting: FoldSetting, characters: Char
   return { text: text + space, starts: space === '' ? starts : Uint8Array.of(...starts, 1) };
 }
 
-/** What an ASCII unit folds to. */
+/** Gives what an ASCII unit folds to. */
 export function foldedUnit(unit: number, setting: FoldSetting): number {
   if (isSpace(unit)) return 0x20;
   return setting.case === 'ignore' && unit >= 0x41 && unit <= 0x5a ? unit + 0x20 : unit;

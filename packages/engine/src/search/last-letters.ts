@@ -11,7 +11,7 @@ const BEFORE = 7;
 export class LastLetters {
   /** Whether nothing else has to be looked at where all texts are as long as what is sought. */
   readonly enough: boolean;
-  /** Of each pair: HIT; NO; or YES if the letters before have to be looked at, or there is but one. */
+  /** The verdict of each pair: HIT; NO; or YES if the letters before have to be looked at, or there is but one. */
   private readonly told = new Uint8Array(PAIRS);
   /** Does what `told` does, of texts that are looked at whole: YES and NO. */
   private readonly kept = new Uint8Array(PAIRS);

@@ -33,7 +33,7 @@ export class LiveRows {
     return rows;
   }
 
-  /** How many there are before a slot. */
+  /** Tells how many there are before a slot. */
   before(slot: number): number {
     return this.live.before(slot);
   }

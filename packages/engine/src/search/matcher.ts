@@ -33,7 +33,7 @@ export interface Matcher {
   readonly filter: Filter;
   test(cell: Cell): boolean;
   /**
-   * As `test`, of the distinct values of a column: for matchers that can do without cells.
+   * Does what `test` does, of the distinct values of a column: for matchers that can do without cells.
    * @param asked 1 for each value that is asked; those that do not hit become 0
    */
   judge?(column: ColumnSegment, asked: WholeBytes): void;

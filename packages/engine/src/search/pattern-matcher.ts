@@ -40,7 +40,7 @@ export class PatternMatcher implements Matcher {
     this.filter = { pieces: requiredPieces(parsed.tree), exact: false };
   }
 
-  /** Where characters begin in a text the pattern runs over, if it minds. */
+  /** Finds where characters begin in a text the pattern runs over, if it minds. */
   private startsIn(text: string): Uint8Array | undefined {
     return this.edges ? characterStarts(text) : undefined;
   }

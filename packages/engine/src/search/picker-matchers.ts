@@ -102,7 +102,7 @@ class LettersMatcher extends PickerMatcher {
     );
   }
 
-  /** What a text starts with, its first chunk that is not only spaces starts with. */
+  /** Judges values by their first chunks that are not only spaces: a text starts with what those do. */
   judge(column: ColumnSegment, asked: WholeBytes): void {
     const { chunks, spec } = column;
     if (this.position === 'contains' || isValued(spec)) {

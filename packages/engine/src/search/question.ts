@@ -19,7 +19,7 @@ export interface Question {
   readonly strands: readonly Strand[];
   readonly pickers: readonly Picker[];
   readonly effect: Effect;
-  /** With nothing typed and the effect *show only matches*: every row, or none. */
+  /** The rows shown while nothing is typed: every row, or none. */
   readonly nothingTyped: 'every row' | 'no row';
   /** Swap the rows on show for those left out. */
   readonly flip: boolean;

@@ -278,7 +278,7 @@ export class Search {
     return { rows, count: universe.count - matches.count };
   }
 
-  /** Of the matches in a segment, how many each keyword and each column has. */
+  /** Counts how many of the matches in a segment each keyword and each column has. */
   private counts(answers: SegmentAnswers, matches: Counted): { byKeyword: number[]; byColumn: Map<number, number> } {
     const byColumn = new Map<number, number>();
     const byKeyword = this.keywordTallies.map(() => 0);

@@ -52,7 +52,7 @@ export const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
 const LOW_SURROGATE = /^[\udc00-\udfff]/;
 const HIGH_SURROGATE = /[\ud800-\udbff]$/;
 
-/** Whether a text begins or ends with what may be half of a pair elsewhere. */
+/** Tells whether a text begins or ends with what may be half of a pair elsewhere. */
 export function hasHalves(text: string): boolean {
   return LOW_SURROGATE.test(text) || HIGH_SURROGATE.test(text);
 }
@@ -82,7 +82,7 @@ export function sourceSpans(folded: Folded, spans: readonly Span[]): Span[] {
 const GROWING: ReadonlySet<Where> = new Set(['anywhere', 'start of a word', 'start of the cell']);
 
 /**
- * How a text, or a wildcard, is called: what is typed after it goes on from there.
+ * Tells how a text, or a wildcard, is called: what is typed after it goes on from there.
  * @param signs how the signs of a wildcard are meant, if they are: whether it minds the characters of the shown text
  */
 export function textKey(
@@ -162,7 +162,7 @@ export class TextMatcher implements Matcher {
     this.reader.judge(column, asked, (cell) => this.test(cell));
   }
 
-  /** What hits in a folded text have to be like; undefined if they can be anything. */
+  /** Gives what hits in a folded text have to be like; undefined if they can be anything. */
   private fits(text: string): Fits | undefined {
     // With accents respected a hit begins and ends where a character does.
     const starts = this.edges ? characterStarts(text) : undefined;
@@ -191,7 +191,7 @@ export class TextMatcher implements Matcher {
   }
 }
 
-/** For a hit in the plain text only: the whole shown text, since that is what the plain text stands for. */
+/** Marks the whole shown text for a hit in the plain text only, since that is what the plain text stands for. */
 export function wholeShown(cell: Cell): Span[] {
   const shown = cell.shown;
   return shown === '' ? [] : [{ start: 0, end: shown.length }];

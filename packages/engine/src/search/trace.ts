@@ -2,7 +2,7 @@
 import type { Search } from './search.js';
 import type { Trace } from './view.js';
 
-/** Of a search that is not complete, as far as it went. */
+/** Works the trace out; of a search that is not complete, as far as it went. */
 export function traceOf(search: Search, bins: number): Trace {
   return search.view.trace(bins);
 }

@@ -1,13 +1,13 @@
 /** Verdicts on the distinct values of a column, `wholeBytes` gone through four at a time, since there are many. */
 import { countOnes, wordsOf, type WholeBytes } from '../store/index.js';
 
-/** Of a value: it is not asked, or does not hit. */
+/** The verdict of a value that is not asked, or does not hit. */
 export const NO = 0;
-/** It is still asked, or, once all has been asked, hits. */
+/** The verdict of one that is still asked, or, once all has been asked, hits. */
 export const YES = 1;
-/** It cannot be told chunk by chunk. */
+/** The verdict of one that cannot be told chunk by chunk. */
 export const UNTOLD = 2;
-/** It hits, where others are still asked. Only this has the highest bit. */
+/** The verdict of one that hits, where others are still asked. Only this has the highest bit. */
 export const HIT = 128;
 
 const EACH = 0x01010101;
@@ -17,7 +17,7 @@ const EACH = 0x01010101;
 /** How many values are asked, or hit. */
 export { countOnes as countYes };
 
-/** Whether there is one that cannot be told chunk by chunk. */
+/** Tells whether there is one that cannot be told chunk by chunk. */
 export function hasUntold(verdicts: WholeBytes): boolean {
   const words = wordsOf(verdicts);
   const whole = words.length & ~3;
@@ -48,16 +48,16 @@ export function settle(verdicts: WholeBytes): void {
 export const Said = {
   /** The value hits. */
   hit: 1,
-  /** It has to be read, unless another chunk hits. */
+  /** The value has to be read, unless another chunk hits. */
   open: 2,
-  /** It has to be read: what other chunks say may not hold. */
+  /** The value has to be read: what other chunks say may not hold. */
   odd: 4,
-  /** It has to be read if there is one that heeds where this one leads to. */
+  /** The value has to be read if there is a chunk that heeds where this one leads to. */
   leads: 8,
   heeds: 16,
 } as const;
 
-/** Of four values: their verdicts by what their chunks say. */
+/** Tells the verdicts of four values by what their chunks say. */
 function told(verdicts: number, said: number): number {
   const open = (said >>> 1) | ((said >>> 3) & (said >>> 4));
   const read = ((said >>> 2) | (open & ~said)) & EACH;

@@ -35,7 +35,7 @@ export interface RowOnShow extends RowPlace {
 export interface Trace {
   /** Matches in each part. */
   readonly hits: number[];
-  /** For each part, the place in the list of the first row on show that lies in it or after it. */
+  /** The place in the list, for each part, of the first row on show that lies in it or after it. */
   readonly starts: number[];
 }
 
@@ -66,10 +66,10 @@ export class View {
   private readonly live: LiveRows;
   /** Segments that were answered when this was made. */
   readonly upTo: number;
-  /** By slot. */
+  /** The rows on show, by slot. */
   private readonly onShow: Bits;
   private builtMatches: Bits | undefined;
-  /** In the table's own order there is none: a row's place in it is its slot. */
+  /** The order of the rows; undefined in the table's own, where a row's place is its slot. */
   private readonly order: Order | undefined;
   /** The rows on show, by their places in the order. */
   private readonly list: CountedSet;
@@ -135,7 +135,7 @@ export class View {
     return { ...this.placeOf(slot), position: this.order ? this.order.position(slot) : this.live.before(slot) };
   }
 
-  /** In the table's own order: rows on show before a slot. */
+  /** Counts the rows on show before a slot, in the table's own order. */
   countBefore(slot: number): number {
     return this.list.before(slot);
   }

@@ -37,7 +37,7 @@ class SegmentCopies {
     return this.segments[segment];
   }
 
-  /** Where the row of an id is, or was before it was removed; undefined if it has no slot. */
+  /** Finds where the row of an id is, or was before it was removed; undefined if it has no slot. */
   placeOf(id: number): { segment: number; row: number } | undefined {
     // Ids rise from segment to segment.
     let low = 0;

@@ -19,7 +19,7 @@ export function fullBits(size: number): Bits {
   return bits;
 }
 
-/** Of four bytes, each 1 or 0, the lowest bits side by side: the product has them at its top. */
+/** Puts the lowest bits of four bytes, each 1 or 0, side by side: the product has them at its top. */
 function nibble(word: number): number {
   return Math.imul(word, 0x01020408) >>> 24;
 }
@@ -116,7 +116,7 @@ export function dropBits(target: Bits, other: Bits): void {
   for (let i = whole; i < target.length; i++) target[i] &= ~other[i];
 }
 
-/** In each four bits of the answer, how many of them and of the same four of another word are set. */
+/** Counts, in each four bits of the answer, how many of them and of the same four of another word are set. */
 function onesByFour(a: number, b: number): number {
   const pairsOfA = a - ((a >>> 1) & 0x55555555);
   const pairsOfB = b - ((b >>> 1) & 0x55555555);
@@ -128,7 +128,7 @@ function onesByFour(a: number, b: number): number {
   );
 }
 
-/** In each eight bits of the answer, the sum of its halves. */
+/** Gives, in each eight bits of the answer, the sum of its halves. */
 function sumOfHalves(fours: number): number {
   return (fours & 0x0f0f0f0f) + ((fours >>> 4) & 0x0f0f0f0f);
 }
@@ -137,12 +137,12 @@ function sumOfBytes(bytes: number): number {
   return Math.imul(bytes, 0x01010101) >>> 24;
 }
 
-/** How many bits of a word are set. */
+/** Tells how many bits of a word are set. */
 export function ones(word: number): number {
   return sumOfBytes(sumOfHalves(onesByFour(word, 0)));
 }
 
-/** How many bits of four words are set. */
+/** Tells how many bits of four words are set. */
 function onesOfFour(a: number, b: number, c: number, d: number): number {
   return sumOfBytes(sumOfHalves(onesByFour(a, b)) + sumOfHalves(onesByFour(c, d)));
 }
@@ -165,7 +165,7 @@ export function countCommon(a: Bits, b: Bits): number {
   return count;
 }
 
-/** How many members are at `from` or above, and below `end`. */
+/** Tells how many members are at `from` or above, and below `end`. */
 export function countBetween(bits: Bits, from: number, end: number): number {
   if (end <= from) return 0;
   const [first, last] = [from >>> 5, (end - 1) >>> 5];

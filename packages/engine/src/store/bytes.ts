@@ -24,7 +24,7 @@ const EACH = 0x01010101;
 /** Sums of single bytes hold so many words' ones, added four at a time. */
 const MOST = 4 * 63;
 
-/** How many have their lowest bit; four words at a time: see `bits.ts`. */
+/** Tells how many have their lowest bit; four words at a time: see `bits.ts`. */
 export function countOnes(bytes: WholeBytes): number {
   const words = wordsOf(bytes);
   const whole = words.length & ~3;

@@ -4,7 +4,7 @@
 import { fold, foldForPattern, isBlank, isEven, LOOSE, type FoldSetting } from '../text/index.js';
 import { isValued, plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';
 
-/** Between the faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
+/** Stands between the faces of a cell in its folded text. Folding leaves no line break, so no hit can cross it. */
 export const FACE_BREAK = '\n';
 
 /**

@@ -13,7 +13,7 @@ export class ChunkHolders {
     readonly chunks: Uint32Array,
     /** Values with the chunk at place `p` of `chunks`: `values[starts[p]]` up to `values[starts[p + 1]]`. */
     readonly starts: Uint32Array,
-    /** Of those, the values that begin with the chunk come first: the others from `values[laters[p]]` on. */
+    /** The place from which on the values of a chunk do not begin with it: those that do come first. */
     readonly laters: Uint32Array,
     /** There are at most 65,536 values in a segment. */
     readonly values: Uint16Array,

@@ -38,7 +38,7 @@ function kindsOf(units: Uint8Array, starts: Uint32Array): Uint32Array {
   });
 }
 
-/** How many units of each text are those that the one before it begins with. */
+/** Tells how many units of each text are those that the one before it begins with. */
 function sharesOf(units: Uint8Array, starts: Uint32Array): Uint8Array {
   const shares = new Uint8Array(starts.length - 1);
   for (let text = 1; text < shares.length; text++) {
@@ -77,7 +77,7 @@ export class ChunkPool {
   readonly anyKinds: number;
   private builtIndex: KindIndex | undefined;
   private builtUneven: Uint32Array | undefined;
-  /** Of each trait, how many chunks have it. */
+  /** The count of the chunks that have each trait. */
   private readonly having = new Uint32Array(Trait.spaced + 1);
 
   private constructor(
@@ -88,7 +88,7 @@ export class ChunkPool {
     kinds: Uint32Array,
     /** How many units of each are those that the one before it begins with. */
     readonly shares: Uint8Array,
-    /** Of each that is even, its last unit but for a space, and in the bits from 7 on the unit before it, if there is one. */
+    /** The last unit, but for a space, of each that is even, and in the bits from 7 on the unit before it, if there is one. */
     readonly lasts: Uint16Array,
   ) {
     this.traits = traits;
@@ -161,7 +161,7 @@ export class ChunkPool {
     return (this.builtUneven = places);
   }
 
-  /** How many chunks do not have a trait. */
+  /** Tells how many chunks do not have a trait. */
   countLacking(trait: number): number {
     return this.size - this.having[trait];
   }

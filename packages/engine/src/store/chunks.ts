@@ -22,7 +22,7 @@ const FACE_BREAK = -1;
 const A_STEP = 1 << 17;
 const A_VALUE = 32;
 
-/** Where hardly a chunk comes twice there is nothing to remember. */
+/** Tells whether chunks come again: where hardly one comes twice there is nothing to remember. */
 function repeats(chunks: number, distinct: number): boolean {
   return chunks > 2 * distinct;
 }
@@ -92,7 +92,7 @@ export class Chunks {
     return (this.traitsOf(chunk) & Trait.spaced) !== 0;
   }
 
-  /** Whether a value has no unit above 127. */
+  /** Tells whether a value has no unit above 127. */
   isAscii(value: number): boolean {
     for (let i = this.starts[value]; i < this.starts[value + 1]; i++)
       if ((this.traitsOf(this.sequence[i]) & Trait.ascii) === 0) return false;

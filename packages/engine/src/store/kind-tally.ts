@@ -57,7 +57,7 @@ export interface CellReading {
   readonly ways: readonly Way[];
   /** Ways in which it could be read if the century of its year were known. */
   readonly short: readonly Way[];
-  /** It says that there is no value. */
+  /** Whether the cell says that there is no value. */
   readonly noValue: boolean;
   /** The currency or per cent sign of a number; empty without one. */
   readonly unit: string;

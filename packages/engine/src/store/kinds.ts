@@ -105,7 +105,7 @@ export function plainText(raw: string, column: ColumnSpec): string | undefined {
   return plainNumber(raw, column);
 }
 
-/** From the digits as written, so that no more is lost than leading and trailing zeros. */
+/** Writes a number plainly, from its digits as written, so that no more is lost than leading and trailing zeros. */
 function plainNumber(raw: string, column: ColumnSpec): string {
   const match = /^(-?)(\d*)(?:\.(\d+))?$/.exec(writtenDigits(raw, column)!)!;
   const whole = match[2].replace(/^0+(?=\d)/, '') || '0';
@@ -114,7 +114,7 @@ function plainNumber(raw: string, column: ColumnSpec): string {
   return match[1] === '-' && digits !== '0' ? `-${digits}` : digits;
 }
 
-/** Whether two specs read, show and order cells alike; then only the name differs, if anything does. */
+/** Tells whether two specs read, show and order cells alike; then only the name differs, if anything does. */
 export function sameCells(a: ColumnSpec, b: ColumnSpec): boolean {
   const cells = ({ kind, shown, dateOrder, decimal, order }: ColumnSpec): string =>
     JSON.stringify([kind, shown ?? null, dateOrder ?? null, decimal ?? null, order ?? null]);

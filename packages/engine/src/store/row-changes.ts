@@ -1,4 +1,4 @@
-/** So many changed rows are told of one by one at least. */
+/** The changed rows that are told of one by one, at least. */
 const KEPT = 512;
 
 /** Which rows of a segment were changed, one version after another: what was worked out for an older version can be mended. */
@@ -17,7 +17,7 @@ export class RowChanges {
     this.from += KEPT;
   }
 
-  /** Whatever was worked out for an older version is void. */
+  /** Makes void all that was worked out for an older version. */
   all(): void {
     this.version++;
     this.rows.length = 0;

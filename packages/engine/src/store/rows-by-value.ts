@@ -7,7 +7,7 @@ import { countOnes, wordsOf, type WholeBytes } from './bytes.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { rowsOfEach, rowsOfFew, rowsOfPassed } from './value-rows.js';
 
-/** Up to so many distinct values, the rows of each are a set: putting them together is quicker than going through the rows. */
+/** The most distinct values for which the rows of each are a set: putting them together is quicker than going through the rows. */
 const FEW_VALUES = 64;
 /** If no more than one value in so many passes, lists are put together. */
 const FEW_PASS = 12;

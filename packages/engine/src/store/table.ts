@@ -18,7 +18,7 @@ import { finished, type Steps } from '../steps.js';
 const EXAMPLE_ROWS = 1_000;
 /** Rows of a change that is made at once. */
 const FEW_EDITS = 256;
-/** Up to so many rows added at once are told of one by one. */
+/** The most rows added at once that are told of one by one. */
 const FEW = 2_000;
 
 /** One row of a change of the log: its cells from then on; null for a row that is removed. */
@@ -251,7 +251,7 @@ export class Table {
     return true;
   }
 
-  /** What was made beside the table is the table from now on. */
+  /** Puts what was made beside the table in its place. */
   private takeOver(segments: readonly Segment[]): void {
     this.segments.splice(0, this.segments.length, ...segments);
     this.takeovers++;
@@ -325,7 +325,7 @@ export class Table {
   }
 
   /**
-   * As `apply`, a little at a time, where it is about many rows or puts some among others: then it is made beside the table, which
+   * Does what `apply` does, a little at a time, where it is about many rows or puts some among others: then it is made beside the table, which
    * answers as it was until all is taken over at the end. Nothing else may be done to its rows before that.
    */
   *applySteps(edits: readonly RowEdit[]): Steps<void> {

@@ -51,7 +51,7 @@ export class TextPool {
     return this.starts[index + 1] - 1;
   }
 
-  /** Of sorted texts, one past the last of those that begin so, which lie from `from` on. */
+  /** Finds, of sorted texts, one past the last of those that begin so, which lie from `from` on. */
   endOfBeginning(beginning: string, from: number): number {
     let low = from;
     let high = this.size;
@@ -63,7 +63,7 @@ export class TextPool {
     return low;
   }
 
-  /** Of sorted texts, the number of those before `text`. */
+  /** Counts, of sorted texts, those before `text`. */
   lowerBound(text: string): number {
     let low = 0;
     let high = this.size;
@@ -76,7 +76,7 @@ export class TextPool {
   }
 
   /**
-   * Of the texts `candidates` (rising), those that contain `needle`. Few are looked at one by one. Else it is one forward
+   * Finds those of the texts `candidates` (rising) that contain `needle`. Few are looked at one by one. Else it is one forward
    * scan: a hit beyond the text in hand also tells which texts to pass over.
    */
   containing(needle: string, candidates?: Uint32Array): number[] {

@@ -1,4 +1,4 @@
-/** From rows to the distinct values of a column, and back. `codes` has each row's value. */
+/** Leads from rows to the distinct values of a column, and back. `codes` has each row's value. */
 import { addBits, dropBits, emptyBits, fullBits, setBit, type Bits } from './bits.js';
 import type { WholeBytes } from './bytes.js';
 

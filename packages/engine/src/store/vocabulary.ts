@@ -168,7 +168,7 @@ export class Vocabulary {
     return (this.builtSigned ??= SignedTokens.of(this.tokens));
   }
 
-  /** How many rows hold the token. */
+  /** Tells how many rows hold the token. */
   rowsOfToken(token: number): number {
     return this.postingStarts[token + 1] - this.postingStarts[token];
   }

@@ -16,7 +16,7 @@ export function isUnitWise(text: string): boolean {
 
 const segmenter = new Intl.Segmenter('en', { granularity: 'grapheme' });
 
-/** Whether no letter of a text joins with a space beside it to one character. */
+/** Tells whether no letter of a text joins with a space beside it to one character. */
 export function standsAlone(text: string): boolean {
   if (isUnitWise(text)) return true;
   const segments = [...segmenter.segment(` ${text} `)];
@@ -47,7 +47,7 @@ export function graphemeStarts(shown: string, folded: Folded): Uint8Array {
 }
 
 /**
- * Where the characters of a text itself begin: one byte a UTF-16 unit. A line break of two units counts as two, since either
+ * Finds where the characters of a text itself begin: one byte a UTF-16 unit. A line break of two units counts as two, since either
  * may be asked for. @returns undefined if every unit is a character
  */
 export function characterStarts(text: string): Uint8Array | undefined {

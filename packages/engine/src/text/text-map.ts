@@ -16,7 +16,7 @@ function hashOf(text: string, seed: number): number {
 }
 
 export class TextMap<V> {
-  /** By the text, or by the number of a long one: no number is a text. */
+  /** The values by their text, or by the number of a long one: no number is a text. */
   private readonly entries = new Map<string | number, V>();
   private readonly long: string[] = [];
   /** Numbers of the long texts, by hash. */

@@ -95,7 +95,7 @@ export function readDate(raw: string, order: DateOrder = 'year first'): number |
 /** Words and signs that people write where there is no value. */
 const NO_VALUE = /^(?:n\/?a|n\.a\.?|#n\/a|nil|null|none|unknown|not known|\?+|-+|\u2013|\u2014|\.|tbd)$/i;
 
-/** Whether a cell says in words that there is no value. One that says it by being blank does not. */
+/** Tells whether a cell says in words that there is no value. One that says it by being blank does not. */
 export function saysNoValue(raw: string): boolean {
   return raw.length < 40 && NO_VALUE.test(raw.trim());
 }

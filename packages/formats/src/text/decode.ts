@@ -41,7 +41,7 @@ function letterLength(byte: number): number {
   return byte >= 0xf0 ? 4 : byte >= 0xe0 ? 3 : byte >= 0xc0 ? 2 : 1;
 }
 
-/** Where the last letter starts, if it is cut short; else the end. RFC 3629. */
+/** Finds where the last letter starts, if it is cut short; else the end. RFC 3629. */
 function wholeLetters(bytes: Uint8Array): number {
   for (let back = 1; back <= Math.min(3, bytes.length); back++) {
     const byte = bytes[bytes.length - back];

@@ -7,7 +7,7 @@ import { WIDEST, type Sheet, type SheetRow } from './xlsx.js';
 
 const CONTENT = 'content.xml';
 
-/** What stands in a cell and is none of its text: remarks, pictures, boxes of text. */
+/** Tells what stands in a cell and is none of its text: remarks, pictures, boxes of text. */
 function isAside(name: string): boolean {
   return name === 'office:annotation' || name.startsWith('draw:');
 }

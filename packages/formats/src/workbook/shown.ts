@@ -48,7 +48,7 @@ export function shownDate(raw: string, format: string | number): string {
   return shownNumber(String(time / 86_400_000 - DAY_0), format, false);
 }
 
-/** Without a format the digits are as they are stored, but for what binary fractions add at their end. */
+/** Shows a number without a format: its digits as they are stored, but for what binary fractions add at their end. */
 function plain(raw: string, value: number): string {
   if (!/[eE]|\.\d{12,}/.test(raw)) return raw;
   const rounded = Number(value.toPrecision(15));

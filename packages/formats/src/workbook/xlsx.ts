@@ -6,7 +6,7 @@ import { shownDate, shownNumber } from './shown.js';
 import { gathered, local, read, type Handler } from './xml.js';
 
 export interface SheetRow {
-  /** From 1. */
+  /** The row's number, from 1. */
   readonly row: number;
   readonly cells: readonly string[];
 }

@@ -48,7 +48,7 @@ function* walked(pieces: Iterable<Uint8Array>, handler: Handler): Generator<void
   if (isThere) parser.close();
 }
 
-/** What a handler puts into `found`, piece by piece, so that no more of it is held; undefined where nothing has come of a piece. */
+/** Gives what a handler puts into `found`, piece by piece, so that no more of it is held; undefined where nothing has come of a piece. */
 export function* gathered<T>(
   pieces: Iterable<Uint8Array>,
   handler: Handler,

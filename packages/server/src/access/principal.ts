@@ -1,4 +1,4 @@
-/** Who asks. Until people can sign in there is one: whoever sits at this machine, who is a builder of every table. */
+/** The person that asks. Until people can sign in there is one: whoever sits at this machine, who is a builder of every table. */
 import type { IncomingMessage } from 'node:http';
 
 export interface Principal {

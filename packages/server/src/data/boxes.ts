@@ -23,12 +23,12 @@ function storedBox({ id, tableId, name, version, definition, changedAt }: typeof
 /** Letters of what a box asks, besides its settings, that the shelf tells. */
 const LONGEST_ASKED = 2_000;
 
-/** What is typed on the shelf takes the place of what a box finds. */
+/** Leaves out what a box finds: what is typed on the shelf takes its place. */
 function withoutTyped(strands: Box['strands']): Box['strands'] {
   return strands?.map((strand, i) => (i === 0 && strand.verb === 'find' ? { ...strand, text: '' } : strand));
 }
 
-/** What the shelf says of a box. */
+/** Gives what the shelf says of a box. */
 function summaryOf({ box, ...stored }: StoredBox, columns: number): BoxSummary {
   const {
     format,

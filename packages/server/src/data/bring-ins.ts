@@ -13,11 +13,11 @@ import { changes, rows, tables } from './schema.js';
 const ERASED_AT_ONCE = 10_000;
 /** A bring-in that has written nothing for so long, in minutes, is one whose server has gone. */
 const ABANDONED = 30;
-/** So often, in milliseconds, a bring-in says that it is still under way. */
+/** The time after which a bring-in says again that it is still under way, in milliseconds. */
 const TOUCHED_MS = 60_000;
 
 export class BringIns {
-  /** Those of this server that are under way, and when they said so last. */
+  /** The bring-ins of this server that are under way, and when they said so last. */
   private readonly underWay = new Map<number, number>();
 
   constructor(

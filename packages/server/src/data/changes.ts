@@ -43,7 +43,7 @@ export interface EditOptions {
   readonly columns?: readonly Column[];
   /** Number of the change that the table has to be at. */
   readonly on?: number;
-  /** Of a refresh: how it was done, for the next one. */
+  /** The way in which a refresh was done, for the next one. */
   readonly refreshedBy?: RefreshedBy;
 }
 
@@ -54,7 +54,7 @@ export interface Made {
   readonly at: number;
 }
 
-/** Who undoes, and how. */
+/** The name of who undoes, and how. */
 export interface UndoOptions {
   readonly who?: string | null;
   readonly part?: UndoRequest['part'];
@@ -192,7 +192,7 @@ export class Changes {
     return found && changeOf(found, await loggedRows(transaction, found));
   }
 
-  /** What is to be known of a table before it is refreshed. */
+  /** Readies what is to be known of a table before it is refreshed. */
   async readyToRefresh(tableId: number): Promise<void> {
     await learnSaid(this.database, tableId);
   }
@@ -202,7 +202,7 @@ export class Changes {
     await forgetKeys(this.db);
   }
 
-  /** Of each clash, who made the change that stands in the way, and when. */
+  /** Names, for each clash, who made the change that stands in the way, and when. */
   private async named(
     transaction: Transaction,
     tableId: number,

@@ -14,7 +14,7 @@ import { CannotOpen, cannotOpen, type Embedded } from './embedded.js';
 
 export interface Database {
   readonly db: NodePgDatabase;
-  /** Of an embedded one there is nobody else, and nothing tidies up by itself. */
+  /** Whether it is the embedded one, which nobody else uses, and which tidies nothing up by itself. */
   readonly embedded: boolean;
   /** @param needed bytes about to be written @throws DiskFull where that is known to be too much */
   checkRoom(needed: number): Promise<void>;
@@ -26,7 +26,7 @@ export interface Database {
 /** How long a connection and a statement may take, in milliseconds. */
 const CONNECT_MS = 10_000;
 const STATEMENT_MS = 120_000;
-/** Whether the last migration has been run already: asking takes one statement, migrating half a dozen. */
+/** Tells whether the last migration has been run already: asking takes one statement, migrating half a dozen. */
 async function isMigrated(pool: pg.Pool): Promise<boolean> {
   const last = readMigrationFiles({ migrationsFolder: MIGRATIONS }).at(-1)!.folderMillis;
   const { rows } = await pool

@@ -31,7 +31,7 @@ class SyncedFiles extends NodeFS {
   }
 }
 
-/** One that is spoken to over a socket only: types are the driver's affair, and need not be read here. */
+/** A database that is spoken to over a socket only: types are the driver's affair, and need not be read here. */
 class Spoken extends PGlite {
   override _initArrayTypes(): Promise<void> {
     return Promise.resolve();

@@ -31,7 +31,7 @@ export function undoAsked(number: number, part: boolean): string {
 }
 
 /**
- * What was done under a key; undefined if nothing was.
+ * Gives what was done under a key; undefined if nothing was.
  * @throws KeyTaken if it was asked for something else
  */
 export async function doneUnder(

@@ -17,7 +17,7 @@ export function cannotOpen(folder: string, error: unknown): CannotOpen {
   return new CannotOpen(`The database in ${folder} cannot be opened: ${cause.message}.`);
 }
 
-/** One that runs. */
+/** An embedded database that runs. */
 export interface Embedded {
   readonly folder: string;
   /** Folder of the socket that it listens on. */

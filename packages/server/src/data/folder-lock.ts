@@ -1,5 +1,5 @@
 /**
- * One process a data folder. Two on one PGlite folder corrupt it without a word, so whoever opens it listens on a socket in
+ * Keeps a data folder to one process. Two on one PGlite folder corrupt it without a word, so whoever opens it listens on a socket in
  * the folder itself, whatever path led there; the system closes it when the process dies, however it dies.
  *
  * Every opener has a socket of its own name, so that none is ever taken from another. It listens first and looks around
@@ -25,7 +25,7 @@ const NAME = /^in-use.*\.sock$/;
 /** Longest path that a socket of a former version had; a longer one was put elsewhere. */
 const FORMER_PATH = 100;
 
-/** Where a former version listens. */
+/** Finds where a former version listens. */
 function formerSocket(folder: string): string {
   const inside = join(resolve(folder), 'in-use.sock');
   if (process.platform !== 'win32' && inside.length <= FORMER_PATH) return inside;
@@ -73,7 +73,7 @@ function listen(path: string, says: () => string): Promise<Server> {
   });
 }
 
-/** What an opener says; undefined if there is none any more. */
+/** Gives what an opener says; undefined if there is none any more. */
 function ask(path: string): Promise<string | undefined> {
   return new Promise((done) => {
     let said = '';

@@ -14,7 +14,7 @@ export function joinedRecords(texts: readonly string[]): string {
   return texts.join(PARTED);
 }
 
-/** As the database gives them to whoever searches them: of each row its number, a space, and its cells. */
+/** Writes rows as the database gives them to whoever searches them: of each its number, a space, and its cells. */
 export function identified(rows: readonly { readonly id: number; readonly cells: readonly string[] }[]): string {
   return rows.map(({ id, cells }) => `${id} ${JSON.stringify(cells)}`).join(PARTED);
 }

@@ -12,11 +12,11 @@ export async function columnsThen(tables: Tables, table: TableSummary, number: n
 export async function* rowsThen(tables: Tables, id: number, number: number): AsyncGenerator<StoredRow[]> {
   // Of each row that was changed since, what it was before the first of those changes; null for one that was not there.
   const before = new Map<number, readonly string[] | null>();
-  /** Those that were there, in order, of which some are told already. */
+  /** The rows that were there, in order, of which some are told already. */
   let there: number[] = [];
   let known = number;
   let told = 0;
-  /** What was committed up to now: to be read after rows, so that nothing is in them that is not known of. */
+  /** Follows what was committed up to now: to be read after rows, so that nothing is in them that is not known of. */
   const follow = async (): Promise<void> => {
     let isMore = false;
     for await (const change of tables.log(id, known)) {

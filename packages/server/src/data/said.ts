@@ -7,7 +7,7 @@
  */
 import type { ChangeKind, RowChange } from '@usual-needle/contract';
 
-/** By the place of a cell in its row, what the last file said there. */
+/** What the last file said of a row's cells, by their places. */
 export type Said = Readonly<Record<string, string>>;
 
 /** A row of a change as the log keeps it: with what the last file said of the row before and after the change, where that matters. */
@@ -28,18 +28,18 @@ export function readSaid(text: string | null | undefined): Said | null {
   return text === null || text === undefined ? null : (JSON.parse(text) as Said);
 }
 
-/** Without cells that say what the file said. @returns null if there are no others */
+/** Leaves out the cells that say what the file said. @returns null if there are no others */
 export function saidOf(entries: Iterable<readonly [string, string]>, cells: readonly string[]): Said | null {
   const differing = [...entries].filter(([place, text]) => (cells[Number(place)] ?? '') !== text);
   return differing.length === 0 ? null : Object.fromEntries(differing);
 }
 
-/** What the last file said of one cell. */
+/** Gives what the last file said of one cell. */
 export function saidAt(said: Said | null, cells: readonly string[], place: number): string {
   return said?.[place] ?? cells[place] ?? '';
 }
 
-/** After an edit by hand: cells that it changed remember what the file said. @param before null for a row that no file had */
+/** Follows an edit by hand: cells that it changed remember what the file said. @param before null for a row that no file had */
 export function afterEdit(before: readonly string[] | null, said: Said | null, after: readonly string[]): Said | null {
   const entries: [string, string][] = [];
   for (let place = 0; place < Math.max(after.length, before?.length ?? 0); place++)
@@ -48,7 +48,7 @@ export function afterEdit(before: readonly string[] | null, said: Said | null, a
 }
 
 /**
- * After a change is undone. Where it was a refresh, the file before it counts again: so the same file can be brought once more.
+ * Follows the undoing of a change. Where it was a refresh, the file before it counts again: so the same file can be brought once more.
  * @param undone what was done to the row @param kind what the change that is undone was
  */
 export function afterUndo(undone: LoggedRow, kind: ChangeKind, now: RowSaid | undefined, back: RowChange): Said | null {

@@ -143,7 +143,7 @@ export class Tables {
   }
 
   /**
-   * As `rows`, in one text for whoever searches them: of each row its id, a space, and its cells as JSON.
+   * Does what `rows` does, in one text for whoever searches them: of each row its id, a space, and its cells as JSON.
    * @returns undefined where there are no more
    */
   async rowsText(tableId: number, after: number, limit: number): Promise<RowsText | undefined> {
@@ -199,7 +199,7 @@ export class Tables {
         else if (after === null && !addedHere.has(id)) yield before;
   }
 
-  /** When a change was made, to the microsecond; undefined if there is none of that number. */
+  /** Tells when a change was made, to the microsecond; undefined if there is none of that number. */
   async timeOf(tableId: number, number: number): Promise<string | undefined> {
     const [found] = await this.db
       .select({ at: changes.at })
@@ -273,7 +273,7 @@ export class Tables {
     return changeOf(found);
   }
 
-  /** What happened to one row, last first. */
+  /** Gives what happened to one row, last first. */
   async rowHistory(tableId: number, row: number, limit: number): Promise<RowHistoryEntry[]> {
     const found = await this.db
       .select({

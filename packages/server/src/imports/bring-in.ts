@@ -16,7 +16,7 @@ import { inTurns } from './in-turns.js';
 import { Lane } from './lane.js';
 import { tidiedBy } from './tidying.js';
 
-/** Whoever searches the table, once it is there. */
+/** The side that searches the table, once it is there. */
 export interface Searching {
   /** Begins to fill a table, which does not answer yet. */
   begin(id: number, columns: readonly Column[]): Promise<void>;

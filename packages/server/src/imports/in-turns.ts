@@ -1,7 +1,7 @@
 /** Work on the server's own thread, which others wait for: it goes on a little at a time. */
 import { setImmediate } from 'node:timers/promises';
 
-/** So long, in milliseconds, others wait. */
+/** The time that others wait, in milliseconds. */
 const STRETCH_MS = 4;
 
 /** The same, with a turn of the loop in between whenever so much time has gone by: what is there at once would be gone through in one go. */

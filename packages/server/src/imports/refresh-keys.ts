@@ -99,12 +99,12 @@ export class Keys {
     if (this.places.length > 0 && !this.isBlank(cells)) this.removed.add(this.keyOf(cells));
   }
 
-  /** Whether a key is that of a row that was removed here. */
+  /** Tells whether a key is that of a row that was removed here. */
   isRemoved(key: string): boolean {
     return this.removed.has(key);
   }
 
-  /** What tells a row, in words. */
+  /** Gives what tells a row, in words. */
   toldBy(key: string): string {
     return this.places.length === 0
       ? `row ${Number(key) + 1}`

@@ -1,7 +1,7 @@
 /** What is tidied in a table's files, which is kept with the table: its next file is tidied in the same way, or all of it would have changed. */
 import type { FileChoices, Tidied } from '@usual-needle/contract';
 
-/** What is tidied in a file, by the names of its columns; undefined where nothing is. */
+/** Gives what is tidied in a file, by the names of its columns; undefined where nothing is. */
 export function tidiedBy(
   names: readonly string[],
   { spaces, repeated, columns = [] }: FileChoices,

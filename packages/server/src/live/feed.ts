@@ -16,7 +16,7 @@ export interface Present {
   readonly count: number;
 }
 
-/** One event in the form of the standard. @param id what a reconnecting reader says it has seen */
+/** Writes one event in the form of the standard. @param id what a reconnecting reader says it has seen */
 export function eventText(event: string, data: unknown, id?: number): string {
   return `${id === undefined ? '' : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`;
 }

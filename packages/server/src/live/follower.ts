@@ -17,7 +17,7 @@ const MISSED = 200;
 /** Waits before what failed is tried again, in milliseconds; the last one over and over. */
 const WAITS = [250, 1_000, 5_000];
 
-/** What is told of a change. */
+/** Gives what is told of a change. */
 export function newsOf({ number, kind, who, at, rows, rowChanges, columns, key }: Change): ChangeNews {
   const few = rowChanges !== null && rowChanges.length <= NEWS_ROWS;
   const ids = (added: boolean): number[] | null =>
@@ -82,7 +82,7 @@ export class Follower {
     });
   }
 
-  /** After the way to the other servers was broken off. */
+  /** Catches up with all tables, after the way to the other servers was broken off. */
   catchUpAll(): void {
     void this.each().catch((error: unknown) => {
       this.log.warn({ err: error }, 'the tables could not be looked at; it is tried again');
@@ -127,7 +127,7 @@ export class Follower {
     this.timers.add(timer.unref());
   }
 
-  /** What could not be followed is followed later, until it can be. */
+  /** Follows later what could not be followed, until it can be. */
   private failed(table: number, error: unknown): void {
     if (this.closed) return;
     const failures = this.failing.get(table) ?? 0;

@@ -54,7 +54,7 @@ function paired(own: TableSummary, lender: TableSummary, { key, matches }: Pairi
   };
 }
 
-/** What a column is called that is borrowed: as there, if that is free here, or else with the other table's name. */
+/** Gives what a column is called that is borrowed: as there, if that is free here, or else with the other table's name. */
 function nameOf(column: string, lender: string, columns: readonly Column[]): string {
   const names = [column, `${column}, ${lender}`.slice(0, LIMITS.name)];
   for (let i = 2; ; i++) {

@@ -56,7 +56,7 @@ function changed(others: readonly Column[], before: Column, change: ColumnChange
   };
 }
 
-/** Of another kind: what only the kind before had a use for goes; the cells stay. */
+/** Makes a column one of another kind: what only the kind before had a use for goes; the cells stay. */
 function ofKind(column: Column, { kind = column.kind, dateOrder, decimal }: ColumnChange): Column {
   const { name, formerly, shown, order, place, borrows } = column;
   const same = kind === column.kind;

@@ -1,7 +1,7 @@
 /** Problems as pages, for whoever has gone to an address with a browser: they are told in words, not by a document for programs. */
 import type { Problem } from '@usual-needle/contract';
 
-/** Whether a page is asked for. @param accept the header, which browsers send with `text/html` first */
+/** Tells whether a page is asked for. @param accept the header, which browsers send with `text/html` first */
 export function wantsPage(method: string, accept: string | undefined): boolean {
   return (method === 'GET' || method === 'HEAD') && /\btext\/html\b/i.test(accept ?? '');
 }

@@ -12,7 +12,7 @@ import { problemPage, wantsPage } from './problem-page.js';
 /** Letters of another's message that are told: it may quote what was sent. */
 const QUOTED = 300;
 
-/** What is told of an error. */
+/** Gives what is told of an error. */
 export function problemOf(error: unknown): Problem {
   const type = 'about:blank';
   if (error instanceof HttpProblem)

@@ -23,7 +23,7 @@ import { bodyOf } from './validate.js';
 
 /** A client that has not read so many bytes is one that does not read. */
 const UNREAD_LIMIT = 4 * 1024 * 1024;
-/** Between two pings, in milliseconds; a client that has not answered the one before has gone. */
+/** The time between two pings, in milliseconds; a client that has not answered the one before has gone. */
 const PING_MS = 30_000;
 
 const question = bodyOf<StandingQuestion>({

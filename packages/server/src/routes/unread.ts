@@ -8,7 +8,7 @@ import type { IncomingMessage } from 'node:http';
 import { setTimeout } from 'node:timers/promises';
 import type { Middleware } from 'koa';
 
-/** So long, in milliseconds, somebody who was refused may go on sending. */
+/** The time that somebody who was refused may go on sending, in milliseconds. */
 const LINGER_MS = 10_000;
 
 /** Reads what is left of a body, until its end, or until that has taken too long. */

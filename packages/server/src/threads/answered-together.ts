@@ -4,11 +4,11 @@ import { Gathering } from './gathering.js';
 import type { HostReply } from './host-thread.js';
 import type { Answered, TableQuestion } from './together.js';
 
-/** Under way side by side: one that takes its time holds up none of the others. */
+/** The questions under way side by side: one that takes its time holds up none of the others. */
 const SIDE_BY_SIDE = 4;
-/** Whoever asks something else is let in after so long, in milliseconds. */
+/** The time after which whoever asks something else is let in, in milliseconds. */
 const STRETCH_MS = 8;
-/** After so long, in milliseconds, no more of them are begun: others have their turn. */
+/** The time after which no more of them are begun, in milliseconds: others have their turn. */
 const TURN_MS = 40;
 
 type Place = readonly [number, HostReply<string>];

@@ -41,7 +41,7 @@ export class LentCopies {
     this.tidy();
   }
 
-  /** Before a table has such columns at home: those that it borrows from are there. */
+  /** Brings those that a table borrows from to where it is at home, before it has such columns. */
   async lending(id: number, columns: readonly Column[], at: HeldTables): Promise<void> {
     if (at !== this.spread.homeOf(id)) return;
     const lenders = lendersOf(columns);
@@ -57,7 +57,7 @@ export class LentCopies {
     await Promise.all([...new Set(borrowers)].map((at) => this.bring(id, at)));
   }
 
-  /** Whether a table borrows. */
+  /** Tells whether a table borrows. */
   borrows(id: number): boolean {
     return this.lenders.has(id);
   }
@@ -84,7 +84,7 @@ export class LentCopies {
     if (isNew) setTimeout(() => this.look(id, at), UNUSED_MS).unref();
   }
 
-  /** Whether it is still used; then it is looked at again. */
+  /** Tells whether it is still used; then it is looked at again. */
   private look(id: number, at: HeldTables): void {
     const copies = this.forAWhile.get(at)!;
     const unused = performance.now() - (copies.get(id) ?? -Infinity);

@@ -8,7 +8,7 @@ import type { Logger } from 'pino';
 
 /** The most tables that are held, of `LIMITS.earlier` rows together. */
 const MOST = 4;
-/** One that nobody asks anything for so long, in milliseconds, is put away. */
+/** The time after which one that nobody asks anything is put away, in milliseconds. */
 const UNASKED_MS = 30 * 60_000;
 
 /** What a search thread does for them. */
@@ -35,7 +35,7 @@ export interface EarlierTable {
 export class EarlierTables {
   /** The tables by their own numbers, the one asked last at the end. */
   private readonly tables = new Map<number, EarlierTable & { askedAt: number }>();
-  /** One is read at a time. */
+  /** The end of the reading under way: one is read at a time. */
   private reading: Promise<void> = Promise.resolve();
 
   constructor(
@@ -89,7 +89,7 @@ export class EarlierTables {
     }
   }
 
-  /** One that is held; it was asked something just now. */
+  /** Gives an earlier table that is held, which is asked something now. */
   asked(id: number): EarlierTable | undefined {
     const table = this.tables.get(id);
     if (!table) return undefined;
@@ -115,7 +115,7 @@ export class EarlierTables {
     for (const table of [...this.tables.values()]) if (table.now === now) this.close(table.id);
   }
 
-  /** What a thread held is lost. @returns those of it that are tables as they were */
+  /** Forgets what a thread held, which is lost. @returns those of it that are tables as they were */
   lost(held: readonly number[]): number[] {
     return held.filter((id) => this.tables.delete(id));
   }

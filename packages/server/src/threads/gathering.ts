@@ -3,7 +3,7 @@
  * answers do. One that is late holds none up.
  */
 
-/** So long, in milliseconds, an answer waits for others to go with. */
+/** The time that an answer waits for others to go with, in milliseconds. */
 const TOGETHER_MS = 6;
 
 export class Gathering<T> {

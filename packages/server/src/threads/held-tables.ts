@@ -22,19 +22,19 @@ export interface Around {
   /** Folder of the packs; without one every table is built. */
   readonly packs: string | undefined;
   tables(): Tables;
-  /** Before a table is read row by row. */
+  /** Called before a table is read row by row. */
   readied(): Promise<void>;
-  /** Before a table has such columns: those that it borrows from are to be there. */
+  /** Called before a table has such columns: those that it borrows from are to be there. */
   lending(id: number, columns: readonly Column[], to: HeldTables): Promise<void>;
-  /** Before a table is another than it was. */
+  /** Called before a table is another than it was. */
   changing(id: number, columns: readonly Column[]): void;
-  /** Before a change is applied. */
+  /** Called before a change is applied. */
   passing(change: Change, by: HeldTables): void;
   /** A table was taken from its pack, which was of a change. */
   taken(id: number, change: number, by: HeldTables): void;
   /** A thread has been started, which holds nothing yet. */
   began(by: HeldTables): void;
-  /** What it held is lost with the thread. */
+  /** Called where what was held is lost with the thread. */
   lost(by: HeldTables): void;
   /** There is another thread, to be filled. */
   again(by: HeldTables): Promise<void>;
@@ -67,7 +67,7 @@ export class HeldTables {
     return this.thread.of(answer);
   }
 
-  /** How far a table is; undefined if it is not held. */
+  /** Tells how far a table is; undefined if it is not held. */
   reading(id: number): LoadProgress | undefined {
     return this.readings.get(id);
   }
@@ -163,7 +163,7 @@ export class HeldTables {
     return as.change;
   }
 
-  /** Whether rows of a pack are those of the database, as far as these have not changed since. */
+  /** Tells whether rows of a pack are those of the database, as far as these have not changed since. */
   private async isAsStored(id: number, { change, columns }: PackedAs): Promise<boolean> {
     const sample = await this.of(this.host.sample(id));
     if (!sample) return false;
@@ -179,7 +179,7 @@ export class HeldTables {
     );
   }
 
-  /** Whether a table has as many rows as the database says, where both are at the same change. */
+  /** Tells whether a table has as many rows as the database says, where both are at the same change. */
   private async isWhole(id: number): Promise<boolean> {
     const stored = await this.around.tables().find(id);
     const [change, rows] = [await this.changeOf(id), await this.of(this.host.rowCount(id))];

@@ -146,7 +146,7 @@ export class HostThread {
     }
   }
 
-  /** What the pack of a table says that it is of; undefined without one, or where the table is there. */
+  /** Gives what the pack of a table says that it is of; undefined without one, or where the table is there. */
   async packedAs(folder: string, id: number): Promise<PackedAs | undefined> {
     await this.reading;
     if (!this.unpacked.has(id)) await this.readPacks(folder, [id]);

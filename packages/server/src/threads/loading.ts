@@ -66,7 +66,7 @@ export class Loading {
     return tables.length;
   }
 
-  /** One after the other. */
+  /** Loads tables, one after the other. */
   private async loadThose(tables: readonly Loadable[]): Promise<void> {
     for (const { id } of tables) {
       // Another server may have spoken of it, and so it may have been read already.

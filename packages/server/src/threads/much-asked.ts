@@ -1,5 +1,5 @@
 /**
- * Who answers for a table: its home, as long as that keeps up. Where many wait for it again and again, the table gets a copy in
+ * Decides who answers for a table: its home, as long as that keeps up. Where many wait for it again and again, the table gets a copy in
  * another thread, and whoever has fewer waiting answers.
  */
 import type { LentCopies } from './copies.js';

@@ -4,9 +4,9 @@ import type { Logger } from 'pino';
 import type { PackedAs } from './pack-file.js';
 import { PacksKept } from './packs-kept.js';
 
-/** So long after it was looked last, in milliseconds, it is looked whether there is something to pack. */
+/** The time between two looks whether there is something to pack, in milliseconds. */
 const PACK_MS = 10_000;
-/** After a table was brought in it is looked so soon, in milliseconds: a start before it is packed has to build it. */
+/** The time until that look after a table was brought in, in milliseconds: a start before it is packed has to build it. */
 const SOON_MS = 500;
 
 /** What there is to pack, and what packs it. */
@@ -15,7 +15,7 @@ export interface Packable {
   whole(): { readonly id: number; readonly rows: number }[];
   /** Number of the last change that a table knows of; undefined if it has gone. */
   changeOf(id: number): Promise<number | undefined>;
-  /** When a change was made, as the log says. */
+  /** Tells when a change was made, as the log says. */
   timeOf(id: number, change: number): Promise<string | undefined>;
   /** @returns false if that could not be */
   pack(id: number, as: Pick<PackedAs, 'change' | 'at'>): Promise<boolean>;

@@ -14,7 +14,7 @@ export class PacksKept {
   /** Rows that changed since, of each table. */
   private readonly rows = new Map<number, number>();
 
-  /** Whether a pack of a change is worth reading for a table that is at another. */
+  /** Tells whether a pack of a change is worth reading for a table that is at another. */
   static isWorthReading(packed: number, change: number): boolean {
     return packed <= change && change - packed <= MOST_BEHIND;
   }

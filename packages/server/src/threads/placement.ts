@@ -1,5 +1,5 @@
 /**
- * In which of the search threads a table is at home. Tables that borrow from each other are at home together; any other goes
+ * Places each table in one of the search threads, its home. Tables that borrow from each other are at home together; any other goes
  * where the fewest rows are. Small ones are not worth another thread.
  */
 
@@ -22,7 +22,7 @@ export class Placement {
   }
 
   /**
-   * Where a table is at home, from now on if it was not before.
+   * Gives a table a home, if it had none before.
    * @param rows how many it has; undefined if nobody knows yet @param related those that it borrows from, and that borrow from it
    */
   place(id: number, rows?: number, related: Iterable<number> = []): number {

@@ -21,7 +21,7 @@ import type { SharedAnswers } from './shared-answers.js';
 import { type AnswerOutcome, Together } from './together.js';
 import { OVERTAKEN, TooMany, type Turns } from './turns.js';
 
-/** Whose question it is, as far as that is known. */
+/** The asker of a question, as far as that is known. */
 interface By {
   readonly asker?: string;
   readonly session?: string;
@@ -38,7 +38,7 @@ interface How<T> {
 
 /** How far the tables are. */
 interface TableReadings {
-  /** How far a table is that is held or on its way. */
+  /** Tells how far a table is that is held or on its way. */
   reading(id: number): { readonly rows: number; readonly rowsRead: number; readonly done: boolean } | undefined;
   /** All that was there at the start has been read. */
   filled(): boolean;

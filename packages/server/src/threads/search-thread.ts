@@ -19,21 +19,21 @@ const AT_ONCE = 4;
 interface Heard {
   /** A thread has been started; its host holds nothing yet. */
   began(): void;
-  /** What it held is lost. */
+  /** Called where what the thread held is lost. */
   lost(): void;
-  /** After `lost`, another one is there to be filled. */
+  /** Called after `lost`, once another one is there to be filled. */
   again(): Promise<void>;
 }
 
 export class SearchThread {
-  /** Whose question is next. */
+  /** The turns of those who ask. */
   readonly turns = new Turns(AT_ONCE);
-  /** Of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
+  /** The turns of what goes through whole tables and may take its time: one at a time, beside the searches and not before them. */
   readonly aside = new Turns(1);
   private worker: Worker | undefined;
   private current: Remote<HostThread> | undefined;
   private closed = false;
-  /** Whoever waits for an answer of the thread that there is; undefined while there is none. */
+  /** The ones that wait for an answer of the thread that there is; undefined while there is none. */
   private waiting: Set<(error: unknown) => void> | undefined;
 
   constructor(
@@ -70,7 +70,7 @@ export class SearchThread {
     return host;
   }
 
-  /** Until it is done, or the thread has ended, too. */
+  /** Fills the new thread, until that is done or it has ended, too. */
   private async fillAgain(): Promise<void> {
     const { worker } = this;
     while (!this.closed && this.waiting && this.worker === worker)
@@ -115,7 +115,7 @@ export class SearchThread {
   }
 }
 
-/** What an asker is told whose answer was lost with the thread. */
+/** Gives what an asker is told whose answer was lost with the thread. */
 export function gone(): HttpProblem {
   return new HttpProblem(503, 'The search was interrupted', 'It is started again. Try again.');
 }

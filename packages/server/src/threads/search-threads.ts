@@ -146,7 +146,7 @@ export class SearchThreads {
   }
 
   /**
-   * Whose tables they are, once that is known; nothing is loaded before.
+   * Tells whose tables they are, once that is known; nothing is loaded before.
    * @param ready is done once, before the first table is read row by row
    */
   serve(tables: Tables, ready: () => Promise<void>): void {
@@ -255,7 +255,7 @@ export class SearchThreads {
     return this.hasStarted && this.lost.size === 0;
   }
 
-  /** How far the reading of the tables is. */
+  /** Tells how far the reading of the tables is. */
   health(): Health {
     const readings = this.spread.readings().map(([, reading]) => reading);
     return healthOf(readings, this.filled, this.shared);
@@ -267,7 +267,7 @@ export class SearchThreads {
     await Promise.all(this.spread.begun.map((one) => one.warmUp()));
   }
 
-  /** What a principal may see of a table; of one as it was, what of the table that it is now. */
+  /** Gives what a principal may see of a table; of one as it was, what of the table that it is now. */
   scopeFor(principal: Principal, id: number): Scope {
     return scopeOf(principal, this.earlier.asked(id)?.now ?? id);
   }
@@ -282,7 +282,7 @@ export class SearchThreads {
     return this.spread.holders(id).map((one) => this.spread.all.indexOf(one));
   }
 
-  /** Whether all of the threads that hold a table have it whole: for tests. */
+  /** Tells whether all of the threads that hold a table have it whole: for tests. */
   isWhole(id: number): boolean {
     return this.spread.holders(id).every((one) => one.reading(id)?.done);
   }

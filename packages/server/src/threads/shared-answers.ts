@@ -16,7 +16,7 @@ const KEPT_UNITS = 32 * 1024 * 1024;
 /** An answer says early whether it is whole. */
 const SAID_BY = 400;
 
-/** Of an answer in JSON, whether every row was searched for it. */
+/** Tells of an answer in JSON whether every row was searched for it. */
 function isComplete(json: string): boolean {
   return json.lastIndexOf('"complete":true', SAID_BY) >= 0;
 }

@@ -17,13 +17,13 @@ export class Spread {
     return this.all.filter(({ thread }) => thread.isBegun);
   }
 
-  /** Where a table is at home, if there is such a table. */
+  /** Finds the home of a table, if there is such a table. */
   homeOf(id: number): HeldTables | undefined {
     const home = this.placement.homeOf(id);
     return home === undefined ? undefined : this.all[home];
   }
 
-  /** Where a table is at home, from now on if it was not before; see `Placement.place`. */
+  /** Gives a table a home, if it had none before; see `Placement.place`. */
   place(id: number, rows?: number, related?: Iterable<number>): HeldTables {
     return this.all[this.placement.place(id, rows, related)];
   }
@@ -37,18 +37,18 @@ export class Spread {
     return this.placement.homedIn(this.all.indexOf(one));
   }
 
-  /** Where a table is held, its home first. */
+  /** Finds where a table is held, its home first. */
   holders(id: number): HeldTables[] {
     const home = this.homeOf(id);
     return [...(home ? [home] : []), ...this.all.filter((one) => one !== home && one.reading(id))];
   }
 
-  /** How far a table is, at home. */
+  /** Tells how far a table is, at home. */
   reading(id: number): LoadProgress | undefined {
     return this.homeOf(id)?.reading(id);
   }
 
-  /** How far each table is, at home. */
+  /** Tells how far each table is, at home. */
   readings(): (readonly [number, LoadProgress])[] {
     return this.all.flatMap((one) =>
       one.ids.flatMap((id) => (this.homeOf(id) === one ? [[id, one.reading(id)!] as const] : [])),

@@ -1,5 +1,5 @@
 /**
- * Whose question is next. Askers take turns, however much each of them asks; and within an asker's questions a session has one
+ * Decides whose question is next. Askers take turns, however much each of them asks; and within an asker's questions a session has one
  * place: what it asks anew takes the place of what it asked before, which then costs nothing. So under load the newest
  * keystroke of everyone is answered late, never the oldest of a few.
  *
@@ -62,7 +62,7 @@ export class Turns {
     }
   }
 
-  /** Whose place it is: names of askers and of sessions, which anyone may choose, are never taken for each other. */
+  /** Names the place of an asker's session: names of askers and of sessions, which anyone may choose, are never taken for each other. */
   private placeOf(asker: string | undefined, session: string | undefined): string {
     if (asker !== undefined) return `asker ${asker}`;
     return session !== undefined ? `session ${session}` : `question ${this.unnamed++}`;
@@ -89,7 +89,7 @@ export class Turns {
     });
   }
 
-  /** What an asker asked is not wanted any more. */
+  /** Drops what an asker asked, which is not wanted any more. */
   leave(asker: string): void {
     const place = this.placeOf(asker, undefined);
     const theirs = this.waiting.get(place) ?? [];

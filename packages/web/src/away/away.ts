@@ -3,7 +3,7 @@
  * what was asked for by itself. The server sends it while it starts; `away-worker.ts` shows it where no server answers.
  */
 
-/** Between two looks at the server, in milliseconds. */
+/** The time between two looks at the server, in milliseconds. */
 const AGAIN_MS = 1_000;
 
 const WORDS = {

@@ -5,7 +5,7 @@ import { filter, map } from 'rxjs';
 import { GoingOn } from './going-on';
 import { progressWords } from './progress-words';
 
-/** On every other screen: how far a file is that is being brought in, and what has come of it. */
+/** Says on every other screen how far a file is that is being brought in, and what has come of it. */
 @Component({
   selector: 'un-going-on',
   template: `

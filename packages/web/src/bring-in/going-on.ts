@@ -69,7 +69,7 @@ export class GoingOn {
     this.failed.set('Stopped. Nothing was stored; the file and all that you chose are still here.');
   }
 
-  /** It has been seen. */
+  /** Forgets what has come of it, which has been seen. */
   seen(): void {
     this.sent.set(undefined);
     this.failed.set('');

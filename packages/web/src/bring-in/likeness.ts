@@ -13,7 +13,7 @@ function pairs(text: string): Map<string, number> {
 }
 
 /**
- * How alike two names are, from 0 to 1: twice the pairs of letters that they share, of all that they have.
+ * Tells how alike two names are, from 0 to 1: twice the pairs of letters that they share, of all that they have.
  *
  * Source: L. R. Dice, Measures of the amount of ecologic association between species, Ecology 26 (1945).
  */

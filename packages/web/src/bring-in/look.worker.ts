@@ -4,7 +4,7 @@ import { FileProblem, LookThrough, type Bytes, type Showing } from '@usual-needl
 import { Host } from '@usual-needle/host';
 import type { LookAsked, LookSaid, Tried } from './messages';
 
-/** Between two reports while a file is looked through, in milliseconds. */
+/** The time between two reports while a file is looked through, in milliseconds. */
 const EVERY_MS = 250;
 const TRIED = 1;
 

@@ -6,7 +6,7 @@ import { encodingWords, formatWords } from './words';
 
 const MB = 1_000_000;
 
-/** How many cells and rows want a look. */
+/** Tells how many cells and rows want a look. */
 function wanting(troubles: readonly Trouble[]): string {
   const real = troubles.filter(({ what }) => !FINE.includes(what));
   const rows = real

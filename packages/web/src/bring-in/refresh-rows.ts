@@ -181,7 +181,7 @@ type Which = RefreshRow['what'] | 'clashing' | 'unclear';
 })
 export class RefreshRows {
   readonly plan = input.required<Refresh>();
-  /** Whose value a clash is settled by. */
+  /** Says whose value a clash is settled by. */
   readonly taken = output<{ readonly row: number; readonly column: string; readonly whose: RefreshClash['taken'] }>();
   protected readonly sides = ['ours', 'theirs'] as const;
   private readonly chosen = signal<Which | undefined>(undefined);

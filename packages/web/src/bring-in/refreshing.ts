@@ -37,7 +37,7 @@ export class Refreshing {
   private readonly upload = inject(Upload);
   private readonly person = inject(Person);
   readonly gone = signal<'keep' | 'remove'>('keep');
-  /** Whose stands of a cell that was changed here and in the file; and cells for which it is the other's, as `row:column`. */
+  /** The side whose value stands in a cell that was changed here and in the file; and cells for which it is the other's, as `row:column`. */
   readonly clashes = signal<'ours' | 'theirs'>('ours');
   readonly except = signal<ReadonlySet<string>>(new Set());
   /** What becomes of rows whose key does not tell them; to be settled where there are such. */

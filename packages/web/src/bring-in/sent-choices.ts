@@ -4,7 +4,7 @@ import type { Look } from '@usual-needle/formats';
 /** What is chosen for one column of a file. */
 export type ChosenColumn = NonNullable<FileChoices['columns']>[number];
 
-/** What is tidied in the cells of a column. */
+/** Gives what is tidied in the cells of a column. */
 function tidyingOf(chosen: ChosenColumn = {}): Pick<ChosenColumn, 'firstYear' | 'noValue' | 'instead'> {
   const { firstYear, noValue, instead } = chosen;
   return { firstYear, noValue, instead };

@@ -1,7 +1,7 @@
 const MINUTE = 60_000;
 const HOUR = 60 * MINUTE;
 
-/** When something happened, as one says it: `2 min ago`, `14:05`, `23 Nov`, `23 Nov 2025`. */
+/** Tells when something happened, as one says it: `2 min ago`, `14:05`, `23 Nov`, `23 Nov 2025`. */
 export function ago(moment: string, now = Date.now()): string {
   const then = new Date(moment);
   const passed = now - then.getTime();

@@ -53,7 +53,7 @@ export class DependentsList {
   );
 }
 
-/** In sentences: which boxes, how often they were opened, and which tables borrow. */
+/** Tells in sentences which boxes depend on it, how often they were opened, and which tables borrow. */
 export function dependentsWords({ boxes, borrowers }: Dependents): string[] {
   const lines = borrowers.map(
     ({ name, columns }) => `${name} borrows ${listed(columns)} from it, which will be blank.`,

@@ -1,7 +1,7 @@
 const TIME = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
 /**
- * What happened, in words for a reader: what, what was kept, and what to do.
+ * Gives what happened, in words for a reader: what, what was kept, and what to do.
  * @param fetched when the rows on show were fetched, if that is known
  */
 export function errorWords(error: unknown, fetched?: Date): string {
@@ -17,7 +17,7 @@ export function statusOf(error: unknown): number {
   return (error as { status?: number }).status ?? 0;
 }
 
-/** Whether time may mend what failed: no connection, or a server in trouble or still starting; never what was asked wrongly. */
+/** Tells whether time may mend what failed: no connection, or a server in trouble or still starting; never what was asked wrongly. */
 export function mayPass(error: unknown): boolean {
   const status = statusOf(error);
   return status === 0 || status >= 500;

@@ -3,7 +3,7 @@ import { EMPTY_BOX, type Box, type Column, type WireQuestion } from '@usual-need
 
 export type Strand = NonNullable<Box['strands']>[number];
 
-/** As it is written: a setting that is undefined is not there. */
+/** Gives a value as it is written: a setting that is undefined is not there. */
 export function plain<T>(value: T): T {
   return value === undefined ? value : (JSON.parse(JSON.stringify(value)) as T);
 }
@@ -24,7 +24,7 @@ export function strandsOf(box: Box): readonly Strand[] {
   return strands[0]?.verb === 'find' ? strands : [{ verb: 'find', text: '' }, ...strands];
 }
 
-/** What is typed into the first strand. */
+/** Gives what is typed into the first strand. */
 export function firstText(box: Box): string {
   return strandsOf(box)[0].text;
 }
@@ -44,7 +44,7 @@ export function withoutTexts(box: Box): Box {
   return { ...box, flip: undefined, strands: strandsOf(box).map((strand) => ({ ...strand, text: '' })) };
 }
 
-/** What a box asks of its table. */
+/** Gives what a box asks of its table. */
 export function questionOf(box: Box): WireQuestion {
   const { need, where, case: letters, accents, effect, nothingTyped, reading, flip, pickers, sort, threaded } = box;
   return {

@@ -104,12 +104,12 @@ function editedRow(box: Box): Phrase[] {
   return [{ text: '; an edited row ' }, { text: chosen(box, 'edited').text, sets: 'edited' }];
 }
 
-/** Where a box looks. Every column is meant: those too that come later; all that there are now are named like others. */
+/** Finds where a box looks. Every column is meant: those too that come later; all that there are now are named like others. */
 function placesOf({ everyColumn, threaded = [] }: Box): string {
   return everyColumn ? 'every column' : threaded.length === 0 ? 'no column' : shortened(threaded);
 }
 
-/** What is looked for, and where in the cell: a pattern says both by itself, and only words can be asked for one by one. */
+/** Gives what is looked for, and where in the cell: a pattern says both by itself, and only words can be asked for one by one. */
 function lookedFor(box: Box): Phrase[] {
   const reading = strandsOf(box)[0].reading ?? box.reading ?? BOX_DEFAULTS.reading;
   if (reading === 'pattern') return [{ text: ' for the pattern that is typed' }];

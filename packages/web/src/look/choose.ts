@@ -7,7 +7,7 @@ export interface Option {
   readonly value: string;
 }
 
-/** One of a list, in PrimeNG's list in our dress. */
+/** Chooses one of a list, in PrimeNG's list in our dress. */
 @Component({
   selector: 'un-choose',
   imports: [FormsModule, Select],

@@ -118,7 +118,7 @@ export class Pop {
     if (Pop.open === this) Pop.open = undefined;
   }
 
-  /** What is in it has another size now. Where it still lies within the window it stays where it is. */
+  /** Keeps the popover in the window: what is in it has another size now. Where it still lies within the window it stays where it is. */
   private keepIn(): void {
     const { container, overlayVisible } = this.popover();
     if (!container || !overlayVisible) return;

@@ -1,6 +1,6 @@
 import { afterNextRender, type ElementRef } from '@angular/core';
 
-/** Whether keys go into a field: then nothing but the person moves the focus. */
+/** Tells whether keys go into a field: then nothing but the person moves the focus. */
 export function isWriting(): boolean {
   return document.activeElement?.matches('input, textarea') ?? false;
 }

@@ -101,7 +101,7 @@ export class Api {
     return this.http.post<TableSummary>(`/api/tables/${id}/restore`, null);
   }
 
-  /** What lacks something if a table, or one of its columns, goes. */
+  /** Asks what lacks something if a table, or one of its columns, goes. */
   dependents(id: number, column?: string): Observable<Dependents> {
     const params = { ...(column !== undefined && { column }) };
     return this.http.get<Dependents>(`/api/tables/${id}/dependents`, { params });
@@ -143,7 +143,7 @@ export class Api {
     return this.http.get<Lenders>(`/api/tables/${id}/lenders`);
   }
 
-  /** What a pairing would come to. */
+  /** Asks what a pairing would come to. */
   pairing(id: number, pairing: Pairing): Observable<PairingCounts> {
     return this.http.post<PairingCounts>(`/api/tables/${id}/pairing`, pairing);
   }
@@ -165,14 +165,14 @@ export class Api {
     return this.http.post<NextMatch>(`/api/tables/${tableId}/next`, request);
   }
 
-  /** As it is, but for what it asks as it is subscribed to: that goes out as one message, where there is a standing connection. */
+  /** Leaves what is asked as it is, but for what it asks as it is subscribed to: that goes out as one message, where there is a standing connection. */
   together<T>(asks: Observable<T>): Observable<T> {
     return new Observable((subscriber) => {
       this.standing.together(() => subscriber.add(asks.subscribe(subscriber)));
     });
   }
 
-  /** By the standing connection if there is one, else by a request. Unsubscribing gives the question up. */
+  /** Searches by the standing connection if there is one, else by a request. Unsubscribing gives the question up. */
   search(tableId: number, request: SearchRequest): Observable<SearchAnswer> {
     return this.standing.search(tableId, request, () =>
       this.http.post<SearchAnswer>(`/api/tables/${tableId}/search`, request),

@@ -4,12 +4,12 @@ const NAME = 'usual-needle name';
 /** Longest name, in letters. */
 export const LONGEST_NAME = 60;
 
-/** Who is here, by a name of their own choosing that their browser keeps: until people can sign in, that is all that is known. */
+/** The person at this browser, by a name of their own choosing that it keeps: until people can sign in, that is all that is known. */
 @Injectable({ providedIn: 'root' })
 export class Person {
   readonly name = signal(read());
 
-  /** As a change says by whom it is. */
+  /** Gives the name as a change says by whom it is. */
   asWho(): { readonly who?: string } {
     const who = this.name();
     return who === '' ? {} : { who };

@@ -11,7 +11,7 @@ import { Observable, type Subscriber } from 'rxjs';
 
 /** Waits before trying to connect again, in milliseconds; the last one over and over. */
 const WAITS = [250, 1_000, 4_000, 15_000];
-/** Of a UTF-16 unit, at most. */
+/** The bytes of a UTF-16 unit, at most. */
 const BYTES = 3;
 
 /** The standing connection for searches. While there is none, the caller asks by request. */
@@ -46,7 +46,7 @@ export class Standing {
     });
   }
 
-  /** What is asked within it goes out as one message, as far as that may be so large. */
+  /** Sends what is asked within it as one message, as far as that may be so large. */
   together(ask: () => void): void {
     this.gathered = [];
     try {

@@ -13,7 +13,7 @@ export class TakingBack {
   private readonly person = inject(Person);
   private readonly remarks = inject(Remarks);
 
-  /** What a remark about a change offers. */
+  /** Gives what a remark about a change offers. */
   offer(table: number, number: number): Remark['action'] {
     return { name: 'Undo it', does: () => void this.undo(table, number, () => undefined) };
   }

@@ -51,7 +51,7 @@ interface Line extends Still {
 })
 export class Band {
   readonly table = input.required<TableSummary>();
-  /** Its questions: of its boxes, and of a new box, which counts its rows. */
+  /** The table's questions: those of its boxes, and that of a new box, which counts its rows. */
   readonly asked = input.required<readonly BandQuestion[]>();
   readonly refresh = output();
   readonly deleted = output();

@@ -12,7 +12,7 @@ export interface FoundInAll {
   readonly problem: string;
 }
 
-/** What the shelf says is found in all; empty with nothing typed. */
+/** Gives what the shelf says is found in all; empty with nothing typed. */
 export function foundWords(found: FoundInAll | undefined): string {
   if (!found) return '';
   const { told, rows, tables, complete, failed, problem } = found;

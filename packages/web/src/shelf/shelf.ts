@@ -44,7 +44,7 @@ import { Everywhere, questionsOf } from './everywhere';
 import { foundWords } from './found-words';
 import { shelfEvents } from './shelf-events';
 
-/** Between two looks at a server that is still starting, in milliseconds. */
+/** The time between two looks at a server that is still starting, in milliseconds. */
 const AGAIN_MS = 1_000;
 /** The shelf is read anew so often at most, in milliseconds, however much happens. */
 const RELOAD_MS = 1_000;

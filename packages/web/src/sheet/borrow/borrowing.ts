@@ -23,7 +23,7 @@ export function requestOf({ columns, ...draft }: BorrowDraft): BorrowRequest | u
   return { ...draft, columns: columns.map((column) => ({ column })) };
 }
 
-/** What a pairing comes to: “4,038 of 4,120 rows find one, 82 find none, 3 names stand twice.” */
+/** Gives what a pairing comes to: “4,038 of 4,120 rows find one, 82 find none, 3 names stand twice.” */
 export function countWords({ rows, found, twice }: PairingCounts, matches: string): string {
   if (rows === 0) return 'There are no rows to look up for yet.';
   const none = rows - found;

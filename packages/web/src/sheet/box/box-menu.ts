@@ -230,7 +230,7 @@ export class BoxMenu {
     { name: 'Redo', does: 'Does again', of: this.undoing.redoes(), go: () => this.undoing.redo() },
   ]);
   protected readonly naming = signal(false);
-  /** Until people can sign in, whoever is here is a builder. */
+  /** Whether the person here is a builder: until people can sign in, everybody is. */
   protected readonly canBuild = signal(true);
 
   protected word(event: Event): void {

@@ -132,7 +132,7 @@ export class ColumnList {
     return shown.every((name, i) => name === all.filter((one) => shown.includes(one))[i]);
   });
 
-  /** For everybody: a new box shows them so. */
+  /** Orders the table's columns for everybody: a new box shows them so. */
   protected order(): void {
     const table = this.store.table();
     if (!table) return;

@@ -107,7 +107,7 @@ export class SearchBox {
     });
   }
 
-  /** What is typed or pasted, unless it is more than a box takes: then what was there before stays. */
+  /** Takes what is typed or pasted, unless it is more than a box takes: then what was there before stays. */
   private entered(field: HTMLInputElement): void {
     const why = tooMuch(field.value);
     if (why === '') return this.typed.emit(field.value);

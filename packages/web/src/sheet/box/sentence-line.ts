@@ -80,7 +80,7 @@ export class SentenceLine {
   protected readonly store = inject(SheetStore);
   private readonly pop = viewChild.required(Pop);
 
-  /** On a narrow screen the sentence is folded away until asked for. */
+  /** Whether the sentence is shown on a narrow screen, where it is folded away until asked for. */
   protected readonly unfolded = signal(false);
   protected readonly opened = signal<Phrase['sets']>(undefined);
   protected readonly phrases = computed(() =>

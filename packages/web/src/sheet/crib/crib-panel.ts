@@ -186,7 +186,7 @@ export class CribPanel {
     return forkJoin(groups.map(countedGroup)).pipe(map((all) => all.filter(({ lines }) => lines.length > 0)));
   }
 
-  /** After what is typed already, which stays. */
+  /** Puts an example after what is typed already, which stays. */
   protected take({ text }: CribLine): void {
     const at = this.strand();
     const typed = strandsOf(this.store.box())[at]?.text ?? '';

@@ -104,7 +104,7 @@ export class ColumnKeeping {
   private readonly takingBack = inject(TakingBack);
   protected readonly store = inject(SheetStore);
   readonly column = input.required<Column>();
-  /** It is done, or has failed. */
+  /** Said once it is done, or has failed. */
   readonly done = output<void>();
   /** A form has been opened: the focus is to go there. */
   readonly opened = output<void>();
@@ -130,7 +130,7 @@ export class ColumnKeeping {
     this.opened.emit();
   }
 
-  /** What becomes of two values that are to be one. */
+  /** Tells what becomes of two values that are to be one. */
   protected merges(to: string): string {
     const from = this.from();
     const count = this.offered().find(({ value }) => value === from)?.rows ?? 0;

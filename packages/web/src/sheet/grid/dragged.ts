@@ -1,6 +1,6 @@
 import { fromEvent, map, merge, type Observable, takeUntil } from 'rxjs';
 
-/** How far sideways a pointer is from where it was put down, in pixels, until it is let go. */
+/** Tells how far sideways a pointer is from where it was put down, in pixels, until it is let go. */
 export function dragged(event: PointerEvent): Observable<number> {
   event.preventDefault();
   const edge = event.target as HTMLElement;

@@ -27,7 +27,7 @@ export function over(row: FetchedRow, edits: ReadonlyMap<string, Over> | undefin
   return { ...row, cells, states, marks: row.marks.filter(([column]) => !changed.has(column)) };
 }
 
-/** What has become of a row lately, in few words. */
+/** Gives what has become of a row lately, in few words. */
 export function noteOf(
   row: FetchedRow,
   fresh: Fresh | undefined,

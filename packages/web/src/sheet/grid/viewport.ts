@@ -89,7 +89,7 @@ export class Viewport {
     this.offset.set(this.element.scrollTop);
   }
 
-  /** Where a row is laid out, in pixels. */
+  /** Finds where a row is laid out, in pixels. */
   topOf(index: number): number {
     return Math.round(index * this.rowHeight() + this.offset() - this.first() * this.rowHeight());
   }
@@ -114,7 +114,7 @@ export class Viewport {
     else if (index >= Math.floor(this.first()) + this.fits()) this.go(index - this.fits() + 1);
   }
 
-  /** Where a column begins, in pixels from where the first one does. */
+  /** Finds where a column begins, in pixels from where the first one does. */
   leftOf(column: number): number {
     return this.layout()
       .slice(0, column)

@@ -1,6 +1,6 @@
 import type { Column } from '@usual-needle/contract';
 
-/** What up and down are called for a column. */
+/** Gives what up and down are called for a column. */
 export function waysOf(column: Pick<Column, 'kind' | 'order'> | undefined): readonly [string, string] {
   if (column?.order && column.order.length > 0) return ['in its own order', 'in its own order, last first'];
   if (column?.kind === 'date') return ['oldest first', 'newest first'];

@@ -288,7 +288,7 @@ export class CellEditor {
   }
 }
 
-/** What is typed, with the line ends that the cell had: a field has its own. */
+/** Gives what is typed, with the line ends that the cell had: a field has its own. */
 function asEndedBefore(typed: string, was: string): string {
   const ends = /\r\n/.test(was) ? '\r\n' : /\r/.test(was) && !was.includes('\n') ? '\r' : '\n';
   return ends === '\n' ? typed : typed.replace(/\r\n|\n/g, ends);

@@ -21,7 +21,7 @@ export function mineOf({ request, clashes }: Clashed, seen: number): EditRequest
   return { ...request, changed, removed };
 }
 
-/** What of it does not clash; undefined if all of it does. */
+/** Gives what of it does not clash; undefined if all of it does. */
 export function besideTheirs({ request, clashes }: Clashed): EditRequest | undefined {
   const lost = new Set(clashes.map((one) => `${one.id} ${one.column}`));
   const rows = new Set(clashes.filter((one) => one.column === null).map(({ id }) => id));

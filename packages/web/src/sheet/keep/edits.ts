@@ -15,7 +15,7 @@ import { besideTheirs, mineOf } from './clash-ways';
 import { KeptEdits, type WaitingEdit } from './kept-edits';
 import { overOf } from './over-cells';
 
-/** Between two tries while the server is away, in milliseconds. */
+/** The time between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
 /** Edits of one's own that can be undone one after the other. */
 const UNDOABLE = 100;
@@ -240,7 +240,7 @@ export class Edits {
       this.settling.update((all) => all.filter((one) => one.change > change));
   }
 
-  /** What was refused is asked once more. */
+  /** Asks once more for what was refused. */
   tryAgain(clashing: Clashing): void {
     this.letGo(clashing);
     this.put({ ...clashing.request, key: newId() }, clashing.said);
@@ -259,7 +259,7 @@ export class Edits {
     if (left) this.put({ ...left, key: newId() }, clashing.said);
   }
 
-  /** What was refused is neither shown nor kept any more. */
+  /** Lets go of what was refused: it is neither shown nor kept any more. */
   letGo(clashing: Clashing): void {
     if (this.table !== undefined) this.kept.forget(this.table, clashing.request.key);
     this.clashing.update((all) => all.filter((one) => one !== clashing));

@@ -122,7 +122,7 @@ export class Keeper {
     this.change('edited', [column], [{ id, was: [was], now: [now] }]);
   }
 
-  /** What a record is called by: the first of its cells. */
+  /** Gives what a record is called by: the first of its cells. */
   called(id: number): string {
     const row = this.answers.rowOf(id);
     const text = row?.cells[0]?.trim() ?? '';

@@ -1,6 +1,6 @@
 import type { Picker } from '../state/box-change';
 
-/** What a cell of a new row is to hold so that a picker that is on shows the row; undefined where the picker leaves that open. */
+/** Gives what a cell of a new row is to hold so that a picker that is on shows the row; undefined where the picker leaves that open. */
 export function givenBy(picker: Picker): string | undefined {
   if ('values' in picker) return picker.values.length === 1 ? picker.values[0] : undefined;
   if ('days' in picker) {

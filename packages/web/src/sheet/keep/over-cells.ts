@@ -15,7 +15,7 @@ interface OnItsWay {
 
 const NONE: OverCells = new Map();
 
-/** By row and column, as columns are called now. Of several edits of a cell the last one is told, and one that clashes above all. */
+/** Puts edits by row and column, as columns are called now. Of several edits of a cell the last one is told, and one that clashes above all. */
 export function overOf(
   edits: readonly OnItsWay[],
   clashing: readonly (OnItsWay & { readonly clashes: readonly Clash[] })[],
@@ -42,7 +42,7 @@ export function overOf(
   return over;
 }
 
-/** What is on its way by one or the other; the latter says what both do. */
+/** Gives what is on its way by one or the other; the latter says what both do. */
 export function overBoth(one: OverCells, other: OverCells): OverCells {
   const both = new Map(one);
   for (const [id, cells] of other) both.set(id, new Map([...(both.get(id) ?? []), ...cells]));

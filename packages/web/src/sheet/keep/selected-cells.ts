@@ -36,7 +36,7 @@ export class SelectedCells {
     return this.store.layout().map(({ name }) => name);
   }
 
-  /** What a cell of a fetched row holds, as stored, or is to hold once its edit is through. */
+  /** Gives what a cell of a fetched row holds, as stored, or is to hold once its edit is through. */
   rawOf(row: AnswerRow & { readonly columns: readonly string[] }, column: string): string {
     const over = this.edits.over().get(row.id)?.get(column);
     if (over) return over.text;
@@ -95,7 +95,7 @@ export class SelectedCells {
     }
   }
 
-  /** So many rows of the list from one on, as it is now. */
+  /** Reads so many rows of the list from one on, as it is now. */
   async rowsFrom(id: number | undefined, top: number, count: number): Promise<RawRow[] | undefined> {
     if (id === undefined || this.areTooMany(count)) return undefined;
     const columns = this.columns();

@@ -22,7 +22,7 @@ export function unfit(text: string, column: Column): string {
   return `${words(column)} It is kept as it is.`;
 }
 
-/** So many cells that do not fit, in words. */
+/** Tells in words how many cells do not fit. */
 export function unfitWords({ kind }: Pick<Column, 'kind'>, count: number): string {
   const is = count === 1 ? 'is' : 'are';
   const what = { date: 'no date', number: 'no number' }[kind as 'date'] ?? 'neither yes nor no';

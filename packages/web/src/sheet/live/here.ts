@@ -4,10 +4,10 @@ import { initials, LONGEST_NAME, Person } from '../../services/person';
 import { plural } from '../../services/numbers';
 import { Live } from './live';
 
-/** Those who are told by their letters. */
+/** The most people that are told by their letters. */
 const SHOWN = 3;
 
-/** Who else has the table open, and by what name one is known to them. */
+/** Shows who else has the table open, and by what name one is known to them. */
 @Component({
   selector: 'un-here',
   imports: [Pop],

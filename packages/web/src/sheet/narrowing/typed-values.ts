@@ -27,13 +27,13 @@ export function writtenNumber(value: number, column: Column): string {
   return column.decimal === 'comma' ? String(value).replace('.', ',') : String(value);
 }
 
-/** What is expected where a date cannot be read. @param day of the column, since 1970-01-01; undefined if it has none */
+/** Gives what is expected where a date cannot be read. @param day of the column, since 1970-01-01; undefined if it has none */
 export function datesExpected(text: string, column: Column, day: number | undefined): string {
   const like = day === undefined ? '' : `“${shownText(isoDate(day), column)}”, `;
   return `“${text}” is no date that is read here; nothing was changed. Type it like ${like}2026-11-18, 2026-11 or 2026.`;
 }
 
-/** What is expected where a number cannot be read. @param value of the column; undefined if it has none */
+/** Gives what is expected where a number cannot be read. @param value of the column; undefined if it has none */
 export function numbersExpected(text: string, column: Column, value: number | undefined): string {
   const like = value === undefined ? '' : ` Its cells write it like “${writtenNumber(value, column)}”.`;
   return `“${text}” is no number; nothing was changed.${like}`;

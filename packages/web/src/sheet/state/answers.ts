@@ -36,7 +36,7 @@ import { SheetStore, textOf } from './sheet-store';
 export const WINDOW = 40;
 /** What is typed is drawn with its rows if they come this soon, in milliseconds. */
 const TOGETHER_MS = 24;
-/** Between two tries while the server is away, in milliseconds. */
+/** The time between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
 
 /** Asks the server what the box asks, and keeps the answer on show with the rows fetched of it. */
@@ -291,7 +291,7 @@ export class Answers {
     return this.rows.byId(id);
   }
 
-  /** Where a row is in the list, if it has been fetched. */
+  /** Finds where a row is in the list, if it has been fetched. */
   indexOf(id: number): number | undefined {
     return this.rows.indexOf(id);
   }

@@ -17,12 +17,12 @@ export interface Asked {
   /** The question, for telling one from another; and the typed text of it. */
   readonly key: string;
   readonly text: string;
-  /** In place of one that cannot be read, so that there are rows on show. */
+  /** Whether it stands in place of one that cannot be read, so that there are rows on show. */
   readonly instead?: true | undefined;
 }
 
 /**
- * How long a change waits for what follows it: what is chosen, not at all.
+ * Tells how long a change waits for what follows it: what is chosen, not at all.
  * @param now says that it need not wait any more
  */
 export function patience(change: BoxChange, searches: Box['searches'], now: Observable<unknown>): Observable<unknown> {

@@ -68,7 +68,7 @@ function made(box: Box, change: WireChange): Box {
   }
 }
 
-/** From the end of each text to its start, and strands removed last, from the last one on, so that places stay true. */
+/** Orders changes from the end of each text to its start, and strands removed last, from the last one on, so that places stay true. */
 function inOrder(changes: readonly WireChange[]): WireChange[] {
   const removals = changes.filter((change) => change.type === 'remove strand');
   const others = changes.filter((change) => change.type !== 'remove strand');

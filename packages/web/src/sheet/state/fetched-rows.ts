@@ -6,7 +6,7 @@ export interface FetchedRow extends AnswerRow {
   readonly columns: readonly string[];
 }
 
-/** What a cell holds as it is stored; shown, it may be another text. @param at its place among the columns asked for */
+/** Gives what a cell holds as it is stored; shown, it may be another text. @param at its place among the columns asked for */
 export function rawCell({ cells, raw }: Pick<AnswerRow, 'cells' | 'raw'>, at: number): string {
   return raw?.find(([place]) => place === at)?.[1] ?? cells[at] ?? '';
 }
@@ -45,7 +45,7 @@ export class FetchedRows {
     return index === undefined ? undefined : this.rows.get(index);
   }
 
-  /** Where the row of an id is, if it was fetched. */
+  /** Finds where the row of an id is, if it was fetched. */
   indexOf(id: number): number | undefined {
     const index = this.places.get(id);
     return index !== undefined && this.rows.get(index)?.id === id ? index : undefined;

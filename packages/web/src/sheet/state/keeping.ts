@@ -144,13 +144,13 @@ export class Keeping {
     return undefined;
   }
 
-  /** What is kept of the box as it is now: all of it but a flip and what is typed into the first strand. */
+  /** Gives what is kept of the box as it is now: all of it but a flip and what is typed into the first strand. */
   private definition(): Box {
     const box = withFirstText(this.store.box(), firstText(this.store.kept()));
     return { ...box, flip: undefined, table: this.store.table()?.name };
   }
 
-  /** What was sent is kept; what was changed since is not. */
+  /** Takes what was sent as kept; what was changed since is not. */
   private kept(kept: StoredBox, says: string): void {
     this.stored.set(kept);
     this.store.kept.set({ ...kept.box, threaded: kept.box.threaded ?? [...this.store.threaded()] });
@@ -196,7 +196,7 @@ export class Keeping {
     });
   }
 
-  /** What is here is kept in place of what somebody saved. */
+  /** Keeps what is here in place of what somebody saved. */
   saveOver(): void {
     this.theirs((theirs) => {
       this.become(theirs);

@@ -43,7 +43,7 @@ export class Lately {
     if (this.fresh().size > 0) this.fresh.set(new Map());
   }
 
-  /** What is asked besides the question, of such rows. */
+  /** Gives what is asked besides the question, of such rows. */
   asked(): Pick<SearchRequest, 'stays' | 'fresh'> {
     const [stays, fresh] = [this.stays(), this.fresh()];
     return {

@@ -4,7 +4,7 @@ import type { Box, Column } from '@usual-needle/contract';
 export interface LaidOutColumn {
   readonly name: string;
   readonly kind: Column['kind'];
-  /** As the table has it. */
+  /** The column as the table has it. */
   readonly spec: Column;
   readonly width: number;
   /** Set in the type made for codes. */

@@ -8,7 +8,7 @@ import { newId } from '../../services/ids';
 export const LONGEST_QUERY = 4_000;
 
 const KEY = 'usual-needle long';
-/** So many are kept; the oldest go. */
+/** The most that are kept; the oldest go. */
 const MOST = 20;
 /** The part of an address that has the name. */
 export const KEPT_AS = 'kept-as';

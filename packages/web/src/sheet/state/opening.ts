@@ -11,7 +11,7 @@ import { History } from './history';
 import { Keeping } from './keeping';
 import { SheetStore } from './sheet-store';
 
-/** Between two tries at a server that is away, or still starting, in milliseconds. */
+/** The time between two tries at a server that is away, or still starting, in milliseconds. */
 const AGAIN_MS = 2_000;
 
 /** Opens the box that an address names, on its table. */

@@ -187,7 +187,7 @@ export class SheetStore {
     this.update({ threaded, everyColumn: undefined });
   }
 
-  /** Up, down, then the table's own order again. @param further as a further level */
+  /** Sorts by a column: up, down, then the table's own order again. @param further as a further level */
   sortBy(column: string, further: boolean): void {
     const sort = this.sort();
     const level = sort.find((one) => one.column === column);
@@ -238,7 +238,7 @@ export class SheetStore {
     return true;
   }
 
-  /** Whether a column can be moved that way. */
+  /** Tells whether a column can be moved that way. */
   canMove(name: string, by: -1 | 1): boolean {
     const at = this.layout().findIndex((one) => one.name === name);
     return at >= 0 && at + by >= 0 && at + by < this.layout().length;
@@ -259,7 +259,7 @@ function differOnlyInText(a: Box, b: Box): boolean {
   return [...keys].every((key) => (key === 'strands' ? areReadAlike(a, b) : a[key] === b[key]));
 }
 
-/** Whether two boxes have the same strands, whatever is typed into them. */
+/** Tells whether two boxes have the same strands, whatever is typed into them. */
 function areReadAlike(a: Box, b: Box): boolean {
   const [one, other] = [strandsOf(a), strandsOf(b)];
   return (

@@ -4,7 +4,7 @@ import { counted } from '../../services/numbers';
 import { Answers } from './answers';
 import { SheetStore } from './sheet-store';
 
-/** What is on show where that is not simply what matches; empty where it is, and where every row is. */
+/** Gives what is on show where that is not simply what matches; empty where it is, and where every row is. */
 function onShowWords(effect: NonNullable<Box['effect']>, flip: boolean, matched: number): string {
   if (effect === 'leave matches out')
     return flip ? 'rows on show: those that are left out' : `rows on show, ${counted(matched)} left out`;
