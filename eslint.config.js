@@ -107,6 +107,22 @@ export default tseslint.config(
     rules: { 'no-restricted-globals': ['error', 'process', 'window', 'document', 'Buffer', 'navigator', 'fetch'] },
   },
   {
+    files: ['packages/*/{src,spec}/**/*.ts', 'e2e/**/*.ts', 'bench/src/**/*.ts', 'demo/src/**/*.ts'],
+    languageOptions: {
+      parserOptions: {
+        project: [
+          'packages/*/tsconfig.json',
+          'packages/*/tsconfig.spec.json',
+          'e2e/tsconfig.json',
+          'bench/tsconfig.json',
+          'demo/tsconfig.json',
+        ],
+      },
+    },
+    // What nobody waits for fails unseen: it is waited for, caught, or said to be let go by `void`.
+    rules: { '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: true }] },
+  },
+  {
     files: ['packages/*/src/**/*.ts', 'bench/src/**/*.ts', 'demo/src/**/*.ts'],
     plugins: { ours: { rules: { 'doc-subject': docSubject } } },
     rules: { 'ours/doc-subject': 'error' },

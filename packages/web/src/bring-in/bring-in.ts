@@ -14,6 +14,7 @@ import { Router, RouterLink } from '@angular/router';
 import type { FileChoices, TableSummary } from '@usual-needle/contract';
 import { tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
 import { catchError, EMPTY, of, switchMap } from 'rxjs';
+import { isComposing } from '../common/composing';
 import { errorWords } from '../common/error-words';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
@@ -90,10 +91,18 @@ export class BringIn {
     const progress = this.progress();
     return progress && progressWords(progress, this.look()?.rows ?? 0);
   });
-  protected readonly columnOpen = computed<ColumnLook | undefined>(() => {
+  protected readonly isComposing = isComposing;
+  protected readonly percent = (part: number): number => Math.round(part * 100);
+  /** Place of the column whose choices are open; -1 if those of the file are. */
+  protected readonly columnSetting = computed(() => {
     const setting = this.setting();
-    return typeof setting === 'object' ? this.look()?.columns[setting.column] : undefined;
+    return typeof setting === 'object' ? setting.column : -1;
   });
+  protected readonly fileSetting = computed<FileSetting | undefined>(() => {
+    const setting = this.setting();
+    return typeof setting === 'object' ? undefined : setting;
+  });
+  protected readonly columnOpen = computed<ColumnLook | undefined>(() => this.look()?.columns[this.columnSetting()]);
   protected readonly canBring = computed(() => {
     const look = this.look();
     if (!look || !this.looking.settled() || this.progress() || this.looking.failed() !== '') return false;

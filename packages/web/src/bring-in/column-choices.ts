@@ -2,14 +2,23 @@ import { ChangeDetectionStrategy, Component, computed, input, output } from '@an
 import type { Column } from '@usual-needle/contract';
 import type { ColumnLook } from '@usual-needle/formats';
 import { kindOf, KINDS } from '../common/column-kinds';
+import { InputText } from 'primeng/inputtext';
 
 /** Name and kind of one column, and whether it comes in. */
 @Component({
   selector: 'un-column-choices',
+  imports: [InputText],
   template: `
     <form (submit)="$event.preventDefault(); rename(field.value); done.emit()">
       <label
-        >Name <input #field class="entry" maxlength="200" [value]="column().column.name" (change)="rename(field.value)"
+        >Name
+        <input
+          #field
+          pInputText
+          class="entry"
+          maxlength="200"
+          [value]="column().column.name"
+          (change)="rename(field.value)"
       /></label>
     </form>
     <div class="choices" role="radiogroup" aria-label="Kind">

@@ -5,6 +5,8 @@ import { DELIMITERS, type Look } from '@usual-needle/formats';
 import { Api } from '../services/api';
 import { Refreshing } from './refreshing';
 import { DELIMITER_NAMES, encodingWords } from './words';
+import { Tick } from '../look/tick';
+import { InputText } from 'primeng/inputtext';
 
 export type FileSetting =
   | 'format'
@@ -29,11 +31,14 @@ interface SettingChoice {
 /** What a phrase of the sentence opens: its choices, or what is written there. */
 @Component({
   selector: 'un-file-settings',
+  imports: [InputText, Tick],
   template: `
     @switch (setting()) {
       @case ('name') {
         <form (submit)="$event.preventDefault(); named.emit(field.value)">
-          <label>Name of the table <input #field autofocus class="entry" maxlength="200" [value]="name()" /></label>
+          <label
+            >Name of the table <input #field autofocus pInputText class="entry" maxlength="200" [value]="name()"
+          /></label>
           <button type="submit" class="plain">Name it so</button>
         </form>
       }
@@ -41,11 +46,7 @@ interface SettingChoice {
         <div class="list" role="group" aria-label="Columns brought in">
           @for (column of look().columns; track $index) {
             <label>
-              <input
-                type="checkbox"
-                [checked]="column.taken"
-                (change)="columnTaken.emit({ column: $index, take: $any($event.target).checked })"
-              />
+              <un-tick [checked]="column.taken" (changed)="columnTaken.emit({ column: $index, take: $event })" />
               {{ column.column.name }}
             </label>
           }
@@ -61,7 +62,7 @@ interface SettingChoice {
         </div>
         @if (setting() === 'format' && look().found.format === 'csv') {
           <form (submit)="$event.preventDefault(); other(sign.value)">
-            <label>another sign <input #sign class="entry sign" maxlength="1" [value]="unusual()" /></label>
+            <label>another sign <input #sign pInputText class="entry sign" maxlength="1" [value]="unusual()" /></label>
             <button type="submit" class="plain">Read it so</button>
           </form>
         }

@@ -88,7 +88,7 @@ async function tryBox(text: string): Promise<void> {
   }));
   const host = new Host();
   host.begin(TRIED, named);
-  host.append(
+  await host.append(
     TRIED,
     through.firstRows.map(({ line, cells }) => ({ id: line, version: 1, cells })),
   );

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Select } from 'primeng/select';
 
@@ -13,7 +13,7 @@ export interface Option {
   imports: [FormsModule, Select],
   template: `
     <p-select
-      [options]="$any(options())"
+      [options]="list()"
       optionLabel="name"
       optionValue="value"
       [ngModel]="value()"
@@ -33,5 +33,6 @@ export class Choose {
   readonly label = input.required<string>();
   readonly placeholder = input('');
   readonly chosen = output<string>();
+  protected readonly list = computed(() => [...this.options()]);
   protected readonly still = { disabled: true };
 }

@@ -39,12 +39,14 @@ const scheme = {
   },
 };
 
+const focusRing = { width: '2px', style: 'solid', color: 'var(--thread)', offset: '2px', shadow: 'none' };
+
 export const preset = definePreset(
   {
     primitive: { borderRadius: { none: '0', xs: '2px', sm: '4px', md: '6px', lg: '8px', xl: '10px' } },
     semantic: {
       transitionDuration: '100ms',
-      focusRing: { width: '2px', style: 'solid', color: 'var(--thread)', offset: '2px', shadow: 'none' },
+      focusRing,
       content: { borderRadius: '10px' },
       overlay: { popover: { borderRadius: '10px', padding: '14px', shadow: '0 8px 28px rgb(35 38 45 / 0.16)' } },
       colorScheme: { light: scheme, dark: scheme },
@@ -61,6 +63,60 @@ export const preset = definePreset(
           arrowOffset: '20px',
         },
         content: { padding: '14px 16px' },
+      },
+      checkbox: {
+        root: {
+          width: '15px',
+          height: '15px',
+          borderRadius: '4px',
+          background: 'var(--leaf)',
+          checkedBackground: 'var(--thread)',
+          checkedHoverBackground: 'var(--thread)',
+          disabledBackground: 'var(--header)',
+          borderColor: 'var(--eyelet)',
+          hoverBorderColor: 'var(--ink)',
+          focusBorderColor: 'var(--ink)',
+          checkedBorderColor: 'var(--thread)',
+          checkedHoverBorderColor: 'var(--thread)',
+          checkedFocusBorderColor: 'var(--thread)',
+          checkedDisabledBorderColor: 'var(--hairline)',
+          shadow: 'none',
+          transitionDuration: '100ms',
+          focusRing,
+        },
+        icon: {
+          size: '11px',
+          color: 'var(--leaf)',
+          checkedColor: 'var(--leaf)',
+          checkedHoverColor: 'var(--leaf)',
+          disabledColor: 'var(--soft-ink)',
+        },
+      },
+      radiobutton: {
+        root: {
+          width: '15px',
+          height: '15px',
+          background: 'var(--leaf)',
+          checkedBackground: 'var(--thread)',
+          checkedHoverBackground: 'var(--thread)',
+          disabledBackground: 'var(--header)',
+          borderColor: 'var(--eyelet)',
+          hoverBorderColor: 'var(--ink)',
+          focusBorderColor: 'var(--ink)',
+          checkedBorderColor: 'var(--thread)',
+          checkedHoverBorderColor: 'var(--thread)',
+          checkedFocusBorderColor: 'var(--thread)',
+          checkedDisabledBorderColor: 'var(--hairline)',
+          shadow: 'none',
+          transitionDuration: '100ms',
+          focusRing,
+        },
+        icon: {
+          size: '7px',
+          checkedColor: 'var(--leaf)',
+          checkedHoverColor: 'var(--leaf)',
+          disabledColor: 'var(--soft-ink)',
+        },
       },
       tooltip: {
         root: {

@@ -29,6 +29,7 @@ import {
   timer,
 } from 'rxjs';
 import { Incoming } from '../bring-in/incoming';
+import { isComposing } from '../common/composing';
 import { errorWords } from '../common/error-words';
 import { tooMuch } from '../common/too-much';
 import { Hint } from '../look/hint';
@@ -90,6 +91,7 @@ export class Shelf {
   /** The server is still reading its tables. */
   protected readonly starting = signal(false);
   protected readonly dragging = signal(false);
+  protected readonly isComposing = isComposing;
   protected readonly typed = signal('');
   protected readonly thread = signal<{ readonly path: string; readonly dotted: string }>({ path: '', dotted: '' });
   private readonly field = viewChild<ElementRef<HTMLInputElement>>('field');

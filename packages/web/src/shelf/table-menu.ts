@@ -6,11 +6,15 @@ import { Hint } from '../look/hint';
 import { Pop } from '../look/pop';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
+import { Tick } from '../look/tick';
+import { FormsModule } from '@angular/forms';
+import { RadioButton } from 'primeng/radiobutton';
+import { InputText } from 'primeng/inputtext';
 
 /** What is done with a table as a whole: renaming, describing, a copy of it, deleting. */
 @Component({
   selector: 'un-table-menu',
-  imports: [DependentsList, Hint, Pop],
+  imports: [DependentsList, FormsModule, Hint, InputText, Pop, RadioButton, Tick],
   template: `
     <button
       type="button"
@@ -26,7 +30,9 @@ import { Remarks } from '../services/remarks';
       @switch (doing()) {
         @case ('rename') {
           <form (submit)="$event.preventDefault(); change({ name: field.value.trim() })">
-            <label>Name <input #field autofocus class="entry" maxlength="200" [value]="table().name" /></label>
+            <label
+              >Name <input #field autofocus pInputText class="entry" maxlength="200" [value]="table().name"
+            /></label>
             <button type="submit" class="plain">Rename it</button>
           </form>
         }
@@ -50,20 +56,17 @@ import { Remarks } from '../services/remarks';
               <legend>Its fields are parted by a</legend>
               @for (sign of delimiters; track sign) {
                 <label
-                  ><input
-                    type="radio"
+                  ><p-radiobutton
                     name="delimiter"
-                    [checked]="sign === delimiter()"
-                    (change)="delimiter.set(sign)"
+                    [value]="sign"
+                    [ngModel]="delimiter()"
+                    (ngModelChange)="delimiter.set(sign)"
                   />
                   {{ sign }}</label
                 >
               }
             </fieldset>
-            <label
-              ><input type="checkbox" [checked]="mark()" (change)="mark.set(!mark())" /> It begins with a byte-order
-              mark
-            </label>
+            <label><un-tick [checked]="mark()" (changed)="mark.set($event)" /> It begins with a byte-order mark </label>
             <small
               >Many spreadsheet programs need the mark to read accents; those of countries with a decimal comma also
               want the semicolon.</small

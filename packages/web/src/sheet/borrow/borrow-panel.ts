@@ -13,6 +13,7 @@ import { listed } from '../../common/sentence';
 import { Following } from '../live/following';
 import { SheetStore } from '../state/sheet-store';
 import { countWords, type BorrowDraft, ownColumns, requestOf } from './borrowing';
+import { Tick } from '../../look/tick';
 
 type Loaded =
   | { readonly state: 'loading' }
@@ -35,7 +36,7 @@ const named = (names: readonly { readonly name: string }[]): Option[] =>
 /** A sentence of what this table borrows, whose phrases are the controls; what it comes to is counted before it is done. */
 @Component({
   selector: 'un-borrow-panel',
-  imports: [Choose],
+  imports: [Choose, Tick],
   templateUrl: './borrow-panel.html',
   styleUrl: './borrow-panel.css',
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -8,6 +8,7 @@ import { Undoing } from '../keep/undoing';
 import { Keeping } from '../state/keeping';
 import { SheetStore } from '../state/sheet-store';
 import { WordingPanel } from './wording-panel';
+import { InputText } from 'primeng/inputtext';
 
 /** A file that is taken out is kept so long, in milliseconds. */
 const KEPT_MS = 60_000;
@@ -15,7 +16,7 @@ const KEPT_MS = 60_000;
 /** What is done with the box as a whole: undoing, keeping, wording, copying, deleting, its file. */
 @Component({
   selector: 'un-box-menu',
-  imports: [Hint, Pop, RouterLink, WordingPanel],
+  imports: [Hint, InputText, Pop, RouterLink, WordingPanel],
   template: `
     @if (store.readersView()) {
       @if (canBuild()) {
@@ -87,6 +88,7 @@ const KEPT_MS = 60_000;
             <form (submit)="$event.preventDefault(); saveAs(copy.value) && more.hide()">
               <input
                 #copy
+                pInputText
                 autofocus
                 maxlength="200"
                 aria-label="Name of the new box"

@@ -5,23 +5,23 @@ import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { Following } from '../live/following';
 import { SheetStore } from '../state/sheet-store';
+import { Tick } from '../../look/tick';
 
 /** The columns of the table, to be threaded, or to be shown and put in order. */
 @Component({
   selector: 'un-column-list',
+  imports: [Tick],
   template: `
     <fieldset>
       <legend>{{ of() === 'threaded' ? 'Looks in' : 'Shows, from the left' }}</legend>
       @for (column of columns(); track column.name) {
         <div>
           <label
-            ><input
-              type="checkbox"
-              class="item"
+            ><un-tick
               [checked]="column.on"
               [disabled]="column.only"
               [title]="column.only ? 'One column always stays' : ''"
-              (change)="toggle(column.name)"
+              (changed)="toggle(column.name)"
             />{{ column.name }}</label
           >
           @if (of() === 'shown' && column.on) {

@@ -2,15 +2,18 @@ import { ChangeDetectionStrategy, Component, inject, output } from '@angular/cor
 import type { Box } from '@usual-needle/contract';
 import { Keeping } from '../state/keeping';
 import { SheetStore } from '../state/sheet-store';
+import { InputText } from 'primeng/inputtext';
 
 /** The words of a box: its name, prompt, help line, examples, and what it says when nothing is found. */
 @Component({
   selector: 'un-wording-panel',
+  imports: [InputText],
   template: `
     <form (submit)="$event.preventDefault(); done.emit(true)">
       <label
         >Name
         <input
+          pInputText
           #name
           autofocus
           [value]="store.box().name ?? ''"
@@ -19,14 +22,21 @@ import { SheetStore } from '../state/sheet-store';
       /></label>
       <label
         >Prompt, in the empty box
-        <input #prompt [value]="wording().prompt ?? ''" maxlength="200" (change)="word({ prompt: prompt.value })"
+        <input
+          pInputText
+          #prompt
+          [value]="wording().prompt ?? ''"
+          maxlength="200"
+          (change)="word({ prompt: prompt.value })"
       /></label>
       <label
-        >Help line <input #help [value]="wording().help ?? ''" maxlength="500" (change)="word({ help: help.value })"
+        >Help line
+        <input pInputText #help [value]="wording().help ?? ''" maxlength="500" (change)="word({ help: help.value })"
       /></label>
       <label
         >Nothing found says
         <input
+          pInputText
           #nothing
           [value]="wording().nothingFound ?? ''"
           maxlength="500"

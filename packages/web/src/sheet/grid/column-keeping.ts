@@ -13,6 +13,7 @@ import { TakingBack } from '../../services/taking-back';
 import { PickerOffers } from '../narrowing/picker-offers';
 import { Following } from '../live/following';
 import { SheetStore } from '../state/sheet-store';
+import { InputText } from 'primeng/inputtext';
 
 type Doing = 'rename' | 'add' | 'value' | 'remove';
 
@@ -21,7 +22,7 @@ const NEEDS_A_NAME = 'A column needs a name.';
 /** What a keeper does with a column of the table: for everybody who uses it, in the history, and undone from there or at once. */
 @Component({
   selector: 'un-column-keeping',
-  imports: [Choose, DependentsList],
+  imports: [Choose, DependentsList, InputText],
   providers: [PickerOffers],
   template: `
     @switch (doing()) {
@@ -29,14 +30,14 @@ const NEEDS_A_NAME = 'A column needs a name.';
         <form class="small-form" (submit)="$event.preventDefault(); rename(name.value)">
           <label>
             Another name for {{ column().name }}
-            <input #name class="entry" autofocus maxlength="200" [value]="column().name" />
+            <input #name pInputText class="entry" autofocus maxlength="200" [value]="column().name" />
           </label>
           <button type="submit">Call it that</button>
         </form>
       }
       @case ('add') {
         <form class="small-form" (submit)="$event.preventDefault(); add(name.value)">
-          <label>Name of the new column <input #name class="entry" autofocus maxlength="200" /></label>
+          <label>Name of the new column <input #name pInputText class="entry" autofocus maxlength="200" /></label>
           <div>Holds <un-choose [options]="kinds" [value]="kind()" label="It holds" (chosen)="kind.set($event)" /></div>
           <button type="submit">Add it</button>
         </form>
@@ -46,7 +47,7 @@ const NEEDS_A_NAME = 'A column needs a name.';
           <div>Value <un-choose [options]="values()" [value]="from()" label="Value" (chosen)="from.set($event)" /></div>
           <label>
             is to be, in every row
-            <input #to class="entry" autofocus maxlength="1000" [value]="from()" />
+            <input #to pInputText class="entry" autofocus maxlength="1000" [value]="from()" />
           </label>
           <p>{{ merges(to.value) }}</p>
           <button type="submit" [disabled]="from() === ''">Write it so</button>

@@ -26,7 +26,7 @@ import { PickerOffers } from '../narrowing/picker-offers';
         <p>Fetching the values …</p>
       }
       @case ('failed') {
-        <p role="alert">{{ $any(offers.offered()).message }}</p>
+        <p role="alert">{{ offers.message() }}</p>
       }
     }
     <ol cdkDropList (cdkDropListDropped)="dropped($event)">

@@ -3,6 +3,7 @@ import { Pop } from '../../look/pop';
 import { initials, LONGEST_NAME, Person } from '../../services/person';
 import { plural } from '../../services/numbers';
 import { Live } from './live';
+import { InputText } from 'primeng/inputtext';
 
 /** The most people that are told by their letters. */
 const SHOWN = 3;
@@ -10,7 +11,7 @@ const SHOWN = 3;
 /** Shows who else has the table open, and by what name one is known to them. */
 @Component({
   selector: 'un-here',
-  imports: [Pop],
+  imports: [InputText, Pop],
   template: `
     <button
       type="button"
@@ -35,7 +36,15 @@ const SHOWN = 3;
         <p>{{ said() }}</p>
         <label>
           Your name, as others and the history have it
-          <input #name class="entry" autofocus autocomplete="off" [attr.maxlength]="longest" [value]="person.name()" />
+          <input
+            #name
+            pInputText
+            class="entry"
+            autofocus
+            autocomplete="off"
+            [attr.maxlength]="longest"
+            [value]="person.name()"
+          />
         </label>
         <button type="submit">Use it</button>
       </form>

@@ -9,26 +9,30 @@ import {
   signal,
   untracked,
 } from '@angular/core';
+import { isComposing } from '../../common/composing';
 import { counted } from '../../services/numbers';
 import type { Picker } from '../state/box-change';
 import { PickerOffers } from './picker-offers';
+import { InputText } from 'primeng/inputtext';
 
 type Choices = Extract<Picker, { values: unknown }>;
 
 /** A list of values with their counts: all, none or the others at once; more by asking on. */
 @Component({
   selector: 'un-choice-picker',
+  imports: [InputText],
   providers: [PickerOffers],
   template: `
     <input
       autofocus
+      pInputText
       class="entry"
       type="text"
       placeholder="Type to find a value"
       aria-label="Find a value"
       autocomplete="off"
-      (input)="find($any($event))"
-      (compositionend)="find($any($event))"
+      (input)="find($event)"
+      (compositionend)="find($event)"
     />
     <div class="all">
       <button type="button" class="plain" (click)="set(names())">All</button>
@@ -54,7 +58,7 @@ type Choices = Extract<Picker, { values: unknown }>;
           <p class="note">Fetching the values …</p>
         }
         @case ('failed') {
-          <p class="note" role="alert">{{ $any(offers.offered()).message }}</p>
+          <p class="note" role="alert">{{ offers.message() }}</p>
         }
         @default {
           @if (values().length === 0) {
@@ -137,8 +141,8 @@ export class ChoicePicker {
     });
   }
 
-  protected find(event: InputEvent): void {
-    if (!event.isComposing) this.typed.set((event.target as HTMLInputElement).value);
+  protected find(event: Event): void {
+    if (!isComposing(event)) this.typed.set((event.target as HTMLInputElement).value);
   }
 
   protected more(): void {

@@ -12,12 +12,7 @@ type Letters = Extract<Picker, { letters: unknown }>;
   template: `
     <div class="choices row" role="radiogroup" aria-label="Where the letter stands">
       @for (one of positions; track one) {
-        <button
-          type="button"
-          role="radio"
-          [attr.aria-checked]="position() === one"
-          (click)="changed.emit({ ...$any(picker()), position: one })"
-        >
+        <button type="button" role="radio" [attr.aria-checked]="position() === one" (click)="place(one)">
           {{ one }} with
         </button>
       }
@@ -41,7 +36,7 @@ type Letters = Extract<Picker, { letters: unknown }>;
         <p class="note">Fetching the letters …</p>
       }
       @case ('failed') {
-        <p class="note" role="alert">{{ $any(offers.offered()).message }}</p>
+        <p class="note" role="alert">{{ offers.message() }}</p>
       }
     }
   `,
@@ -98,6 +93,10 @@ export class LettersPicker {
       const [column, position] = [this.column(), this.position()];
       untracked(() => this.offers.ask({ column, of: position }));
     });
+  }
+
+  protected place(position: Letters['position']): void {
+    this.changed.emit({ ...this.picker(), position });
   }
 
   protected toggle(letter: string): void {

@@ -95,7 +95,7 @@ export class NarrowBy {
     afterNextRender(
       () => {
         const chip = this.host.querySelectorAll<HTMLElement>('.chip.picker')[at];
-        if (chip) this.pop().toggle({ currentTarget: chip, stopPropagation: () => undefined } as unknown as Event);
+        if (chip) this.pop().show(chip);
       },
       { injector: this.injector },
     );

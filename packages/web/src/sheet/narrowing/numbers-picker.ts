@@ -15,13 +15,14 @@ import { PickerOffers } from './picker-offers';
 import { RangeBars } from './range-bars';
 import { SheetStore } from '../state/sheet-store';
 import { numbersExpected, typedNumber, writtenNumber } from './typed-values';
+import { InputText } from 'primeng/inputtext';
 
 type NumberRange = Extract<Picker, { numbers: unknown }>;
 
 /** Narrows from one number to another, both included. */
 @Component({
   selector: 'un-numbers-picker',
-  imports: [RangeBars],
+  imports: [InputText, RangeBars],
   providers: [PickerOffers],
   template: `
     <un-range-bars [range]="range()" />
@@ -31,6 +32,7 @@ type NumberRange = Extract<Picker, { numbers: unknown }>;
         <input
           #from
           autofocus
+          pInputText
           class="entry"
           inputmode="decimal"
           [value]="text(picker().numbers.from)"
@@ -41,6 +43,7 @@ type NumberRange = Extract<Picker, { numbers: unknown }>;
         >to
         <input
           #to
+          pInputText
           class="entry"
           inputmode="decimal"
           [value]="text(picker().numbers.to)"

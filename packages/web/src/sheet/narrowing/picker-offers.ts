@@ -1,4 +1,4 @@
-import { inject, Injectable, signal } from '@angular/core';
+import { computed, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { Offers, OffersRequest } from '@usual-needle/contract';
 import { catchError, filter, map, merge, of, Subject, switchMap, throttleTime } from 'rxjs';
@@ -25,6 +25,11 @@ export class PickerOffers {
   private readonly asked = new Subject<OffersAsked>();
   private last: OffersAsked | undefined;
   readonly offered = signal<Offered>({ state: 'waiting' });
+  /** Why it could not be fetched; empty if it was, or is on its way. */
+  readonly message = computed(() => {
+    const offered = this.offered();
+    return offered.state === 'failed' ? offered.message : '';
+  });
 
   constructor() {
     // Counts follow the table; values fetched further down the list stay as they are.

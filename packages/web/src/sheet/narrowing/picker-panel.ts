@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output, type Signal } from '@angular/core';
 import type { Picker } from '../state/box-change';
 import { AnswerPicker } from './answer-picker';
 import { ChoicePicker } from './choice-picker';
@@ -11,25 +11,18 @@ import { NumbersPicker } from './numbers-picker';
   selector: 'un-picker-panel',
   imports: [AnswerPicker, ChoicePicker, DaysPicker, LettersPicker, NumbersPicker],
   template: `
-    @switch (sort()) {
-      @case ('values') {
-        <un-choice-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
-      }
-      @case ('days') {
-        <un-days-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
-      }
-      @case ('numbers') {
-        <un-numbers-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
-      }
-      @case ('letters') {
-        <un-letters-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
-      }
-      @case ('unfit') {
-        <p>Rows whose cell does not fit what the column holds: no date, no number, neither yes nor no.</p>
-      }
-      @default {
-        <un-answer-picker [picker]="$any(picker())" (changed)="changed.emit($event)" />
-      }
+    @if (values(); as one) {
+      <un-choice-picker [picker]="one" (changed)="changed.emit($event)" />
+    } @else if (days(); as one) {
+      <un-days-picker [picker]="one" (changed)="changed.emit($event)" />
+    } @else if (numbers(); as one) {
+      <un-numbers-picker [picker]="one" (changed)="changed.emit($event)" />
+    } @else if (letters(); as one) {
+      <un-letters-picker [picker]="one" (changed)="changed.emit($event)" />
+    } @else if (answer(); as one) {
+      <un-answer-picker [picker]="one" (changed)="changed.emit($event)" />
+    } @else {
+      <p>Rows whose cell does not fit what the column holds: no date, no number, neither yes nor no.</p>
     }
     @if (removable()) {
       <button type="button" class="plain" (click)="removed.emit()">Remove this picker</button>
@@ -43,7 +36,19 @@ export class PickerPanel {
   readonly changed = output<Picker>();
   readonly removed = output<void>();
 
-  protected readonly sort = computed(() =>
-    (['values', 'days', 'numbers', 'letters', 'unfit', 'answer'] as const).find((one) => one in this.picker()),
-  );
+  protected readonly values = this.narrowing('values');
+  protected readonly days = this.narrowing('days');
+  protected readonly numbers = this.narrowing('numbers');
+  protected readonly letters = this.narrowing('letters');
+  protected readonly answer = this.narrowing('answer');
+
+  /** Gives the picker if it narrows by that. */
+  private narrowing<K extends string>(by: K): Signal<Extract<Picker, Record<K, unknown>> | undefined> {
+    type Narrowing = Extract<Picker, Record<K, unknown>>;
+    const is = (picker: Picker): picker is Narrowing => by in picker;
+    return computed(() => {
+      const picker = this.picker();
+      return is(picker) ? picker : undefined;
+    });
+  }
 }
