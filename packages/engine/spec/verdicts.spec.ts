@@ -1,6 +1,6 @@
 /** Verdicts go four at a time: held against one at a time, whatever their number. */
 import fc from 'fast-check';
-import { countYes, hasUntold, HIT, NO, Said, settle, tell, UNTOLD, YES } from '../dist/search/verdicts.js';
+import { countYes, hasUntold, HIT, NO, Said, settle, tell, UNTOLD, YES } from '../dist/search/chunks/verdicts.js';
 import { bitsOf, ColumnSegment, hasBit, pickBits, wholeBytes, type WholeBytes } from '../dist/store/index.js';
 
 const bytes = (...of: number[]): fc.Arbitrary<number[]> => fc.array(fc.constantFrom(...of), { maxLength: 1_300 });

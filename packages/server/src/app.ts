@@ -19,6 +19,8 @@ import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
 import { problems } from './routes/problems.js';
+import { rowRoutes } from './routes/rows.js';
+import { searchRoutes } from './routes/searching.js';
 import { tableRoutes } from './routes/tables.js';
 import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
@@ -119,6 +121,8 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
     healthRoutes(threads),
     eventRoutes(follower),
     tableRoutes(data, threads, follower, removal, offersDemo),
+    rowRoutes(data, threads, follower),
+    searchRoutes(threads),
     demoRoutes(data, threads, follower, removal),
     changeRoutes(data, follower),
     columnRoutes(data, follower),

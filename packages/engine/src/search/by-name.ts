@@ -5,7 +5,7 @@
 import { DEFAULT_SETTINGS, range, type Need, type Reading, type Where } from '../notation/index.js';
 import type { ColumnSpec } from '../store/index.js';
 import type { Care } from '../text/index.js';
-import type { Picker } from './picker-matchers.js';
+import type { Picker } from './matchers/picker-matchers.js';
 import type { Effect, Question, Verb } from './question.js';
 
 export interface NamedQuestion {

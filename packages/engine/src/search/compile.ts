@@ -1,12 +1,18 @@
 /** Compiles a tree to matchers: every hit of the tree gets the matcher of its term and the columns it looks in. */
 import { fold } from '../text/index.js';
 import type { Node, Settings, Term } from '../notation/index.js';
-import type { Matcher } from './matcher.js';
-import { NearMatcher } from './near-matcher.js';
-import { PatternMatcher } from './pattern-matcher.js';
-import { TextMatcher } from './text-matcher.js';
-import { BlankMatcher, FilledMatcher, IntervalMatcher, NothingMatcher, TextIntervalMatcher } from './value-matchers.js';
-import { WildcardMatcher } from './wildcard-matcher.js';
+import type { Matcher } from './matchers/matcher.js';
+import { NearMatcher } from './matchers/near-matcher.js';
+import { PatternMatcher } from './matchers/pattern-matcher.js';
+import { TextMatcher } from './matchers/text-matcher.js';
+import {
+  BlankMatcher,
+  FilledMatcher,
+  IntervalMatcher,
+  NothingMatcher,
+  TextIntervalMatcher,
+} from './matchers/value-matchers.js';
+import { WildcardMatcher } from './matchers/wildcard-matcher.js';
 
 export type Plan =
   | { readonly type: 'hit'; readonly matcher: Matcher; readonly columns: readonly number[]; readonly keyword: number }

@@ -20,7 +20,7 @@ import {
 } from '../store/index.js';
 import { spend } from '../automaton/index.js';
 import type { Plan } from './compile.js';
-import { judgeEach, type Matcher } from './matcher.js';
+import { judgeEach, type Matcher } from './matchers/matcher.js';
 
 /** Answers remembered per column of a segment. */
 const REMEMBERED = 24;

@@ -1,7 +1,7 @@
 /** What is asked of a table: the strands of a box with the text typed into them, and how the box reads it. */
 import type { SortLevel } from '../order/index.js';
 import { DEFAULT_SETTINGS, type Reading, type Settings } from '../notation/index.js';
-import type { Picker } from './picker-matchers.js';
+import type { Picker } from './matchers/picker-matchers.js';
 
 export type Verb = 'find' | 'plus' | 'minus' | 'within';
 export type Effect = 'show only matches' | 'mark in place' | 'leave matches out';

@@ -7,7 +7,7 @@ import type { Steps } from '../steps.js';
 import { hasBit, type Segment, type Table } from '../store/index.js';
 import { fold } from '../text/index.js';
 import { SegmentAnswers } from './evaluate.js';
-import { TextMatcher } from './text-matcher.js';
+import { TextMatcher } from './matchers/text-matcher.js';
 
 /** Rows that are looked at in all, at least of each segment, and questions in all. */
 const ROWS_ASKED = 400;

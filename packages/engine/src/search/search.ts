@@ -18,11 +18,11 @@ import { Budget, TooLarge } from '../automaton/index.js';
 import { LIMITS, parse, type NamedColumn, type Notice, type Parsed } from '../notation/index.js';
 import { compile, type Plan } from './compile.js';
 import { SegmentAnswers } from './evaluate.js';
-import type { Matcher } from './matcher.js';
-import { pickerMatcher } from './picker-matchers.js';
+import type { Matcher } from './matchers/matcher.js';
+import { pickerMatcher } from './matchers/picker-matchers.js';
 import { TimeIsUp, within } from '../automaton/index.js';
 import type { Question, Strand, Verb } from './question.js';
-import { View } from './view.js';
+import { View } from './answer/view.js';
 
 export interface StrandTally {
   readonly verb: Verb;

@@ -6,8 +6,8 @@ import { DEFAULT_SETTINGS, type Settings } from '../notation/index.js';
 import { Table, type ColumnSpec, type Row } from '../store/index.js';
 import { blankQuestion, type Question } from './question.js';
 import { Search } from './search.js';
-import { traceOf } from './trace.js';
-import { windowRows } from './window.js';
+import { traceOf } from './answer/trace.js';
+import { windowRows } from './answer/window.js';
 
 const COLUMNS: ColumnSpec[] = [
   { name: 'Text', kind: 'text' },

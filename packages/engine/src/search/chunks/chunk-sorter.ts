@@ -1,0 +1,169 @@
+/**
+ * What can be told of values by single chunks of theirs. Most hits lie within a word, and most chunks have no part in any:
+ * so an automaton needs to be led through few values only.
+ */
+import type { Dfa } from '../../automaton/index.js';
+import {
+  clearedBeginning,
+  SHARED_CHUNKS,
+  wholeBytes,
+  type ChunkHolders,
+  type ChunkPool,
+  type Chunks,
+  type WholeBytes,
+} from '../../store/index.js';
+import type { ChunkReading } from './chunk-reading.js';
+import { ChunkSorts, LATER, LATER_OPEN, type Sorted } from './chunk-sorts.js';
+import { Said, tell } from './verdicts.js';
+
+/** If one in so many chunks, or more, heeds what others lead to, values are sooner read than told. */
+const FEW_HEED = 5;
+
+/** What is said of a chunk by the sort that it is of. */
+const SAID = Uint8Array.from({ length: LATER }, (_, sort) => sort);
+/** What sorts say where it is not told which chunks heed: whatever leads is open. See `SAID`. */
+const SAID_SHORT = SAID.map((sort) => ((sort & Said.leads) !== 0 ? Said.open : sort & ~Said.heeds));
+
+/** What all chunks of each value say; kept from call to call, since there are many values. */
+let gathered = wholeBytes(0);
+
+/** What a sorting finds of chunks: of those that segments share, and of the segment's own if they were looked at. */
+export interface SortsFound {
+  readonly shared: Sorted;
+  readonly own: Sorted | undefined;
+}
+
+/** Chunks of one pool, at places of the holders. */
+interface PoolSorts {
+  readonly sorted: Sorted;
+  /** Number of the pool's first chunk. */
+  readonly first: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Tells whether each of the last chunks comes in one value: those of a segment alone mostly do. */
+function comeOnce({ starts, values }: ChunkHolders, { from, to }: PoolSorts): boolean {
+  return values.length - starts[from] === to - from;
+}
+
+/** Tells how many chunks in the values heed what others lead to. */
+function countHeeding(holders: ChunkHolders, part: PoolSorts): number {
+  const { chunks, starts } = holders;
+  const { sorted, first, from, to } = part;
+  const { sorts, heeding } = sorted;
+  if (heeding === 0 || comeOnce(holders, part)) return heeding;
+  let count = 0;
+  for (let place = from; place < to; place++)
+    if ((sorts[chunks[place] - first] & Said.heeds) !== 0) count += starts[place + 1] - starts[place];
+  return count;
+}
+
+/** Adds what is said of values: several at a time, since there are many. */
+function add(told: WholeBytes, values: Uint16Array, from: number, to: number, says: number): void {
+  let i = from;
+  for (; i + 3 < to; i += 4) {
+    const a = values[i];
+    const b = values[i + 1];
+    const c = values[i + 2];
+    const d = values[i + 3];
+    told[a] |= says;
+    told[b] |= says;
+    told[c] |= says;
+    told[d] |= says;
+  }
+  for (; i < to; i++) told[values[i]] |= says;
+}
+
+/** Adds what a chunk says to the values that it comes in. */
+function tellOf(
+  { starts, laters, values }: ChunkHolders,
+  place: number,
+  sort: number,
+  said: Uint8Array,
+  told: WholeBytes,
+): void {
+  if (sort >= LATER) {
+    if (sort === LATER_OPEN) add(told, values, starts[place], laters[place], Said.open);
+    add(told, values, laters[place], starts[place + 1], Said.hit);
+  } else if (said[sort] !== 0) add(told, values, starts[place], starts[place + 1], said[sort]);
+}
+
+/** Adds what chunks say to the values that they come in. */
+function gather(holders: ChunkHolders, part: PoolSorts, said: Uint8Array, told: WholeBytes): void {
+  const { chunks, starts, laters, values } = holders;
+  const { sorted, first, from, to } = part;
+  const { sorts, noted } = sorted;
+  // Where each chunk of the pool comes in a value, its place there is that here.
+  if (noted && to - from === sorts.length) {
+    for (let k = 0; k < noted.length; k++) tellOf(holders, from + noted[k], sorts[noted[k]], said, told);
+    return;
+  }
+  if (comeOnce(holders, part)) {
+    for (let place = from, i = starts[from]; place < to; place++, i++) {
+      const sort = sorts[chunks[place] - first];
+      told[values[i]] |= sort < LATER ? said[sort] : i < laters[place] ? sort & Said.open : Said.hit;
+    }
+    return;
+  }
+  for (let place = from; place < to; place++) tellOf(holders, place, sorts[chunks[place] - first], said, told);
+}
+
+export class ChunkSorter {
+  private readonly sorts: ChunkSorts;
+  private sharedPool: ChunkPool | undefined;
+  private shared: Sorted | undefined;
+
+  constructor(
+    dfa: Dfa,
+    private readonly reading: ChunkReading,
+  ) {
+    this.sorts = new ChunkSorts(dfa, reading);
+  }
+
+  /** False if nothing can be told by chunks alone, or the automaton has begun anew. */
+  get valid(): boolean {
+    return this.sorts.valid;
+  }
+
+  /**
+   * Values that hit for certain, and those that have to be read.
+   * @param asked YES for each value that is asked; becomes HIT for those that do, YES for those to be read, NO for the others
+   * @param worth it is not worth while to read more chunks of the segment alone: then values with such a chunk may have to be read
+   * @returns undefined if that could not be told; `asked` is then as it was
+   */
+  sort(chunks: Chunks, asked: WholeBytes, worth: number): SortsFound | undefined {
+    const { sorts } = this;
+    const shared = this.sharedOf(chunks.shared.pool);
+    const ours = sorts.of(chunks.own, worth);
+    if (shared) sorts.heed(chunks.shared.pool, shared);
+    if (ours) sorts.heed(chunks.own, ours);
+    if (!shared || !sorts.valid) return undefined;
+    if (gathered.length < asked.length) gathered = wholeBytes(asked.length);
+    const told = clearedBeginning(gathered, asked.length);
+    this.gather(chunks, shared, ours, told);
+    tell(asked, told);
+    return { shared, own: ours };
+  }
+
+  private sharedOf(pool: ChunkPool): Sorted | undefined {
+    if (pool !== this.sharedPool) this.shared = this.sorts.of(pool);
+    this.sharedPool = pool;
+    return this.shared;
+  }
+
+  /** @param ours of the chunks of the segment alone; undefined if they are not looked at */
+  private gather(chunks: Chunks, shared: Sorted, ours: Sorted | undefined, told: WholeBytes): void {
+    const { holders, own } = chunks;
+    const { starts, values, firstOwn, chunks: numbers } = holders;
+    const parts: PoolSorts[] = [{ sorted: shared, first: 0, from: 0, to: firstOwn }];
+    if (ours) parts.push({ sorted: ours, first: SHARED_CHUNKS, from: firstOwn, to: numbers.length });
+    const heeding = parts.reduce((sum, part) => sum + countHeeding(holders, part), 0);
+    const said = this.sorts.tellsHeed && heeding * FEW_HEED < values.length ? SAID : SAID_SHORT;
+    for (const part of parts) gather(holders, part, said, told);
+    if (!ours) {
+      const unread = (own.sharedTraits & this.reading.trait) !== 0 ? Said.open : Said.odd;
+      add(told, values, starts[firstOwn], values.length, unread);
+    }
+  }
+}
