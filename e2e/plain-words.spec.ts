@@ -1,5 +1,5 @@
 /** What a sheet says, and where it stands, so that who sees it for the first time is not puzzled. */
-import { box, broughtIn, editElsewhere, expect, open, rows, sentence, status, test } from './sheet.js';
+import { box, broughtIn, editElsewhere, expect, open, type Page, pop, rows, sentence, status, test } from './sheet.js';
 
 for (const width of [1200, 1360, 1700]) {
   test(`a reader’s help line stands once, and above the sentence, at ${width} pixels`, async ({ page }) => {
@@ -88,5 +88,63 @@ test('what shows while nothing is typed is chosen for every effect', async ({ pa
     await box(page).fill('hat');
     await expect(rows(page)).toHaveCount(effect === 'mark in place' ? 3 : 2);
     await expect(page.locator('.prompting')).toHaveCount(0);
+  }
+});
+
+const press = (name: string | RegExp) => (page: Page) => page.getByRole('button', { name }).first().click();
+const rest = (name: string | RegExp) => (page: Page) => page.getByRole('button', { name }).first().hover();
+const tip = (page: Page) => page.locator('.p-tooltip');
+const crib = (page: Page) => page.locator('.crib');
+
+/** What a new user looks for, what is done for it, and where it is then said. Nothing but names and hints on the screen is used. */
+const LOOKED_FOR: [
+  what: string,
+  does: ((page: Page) => Promise<void>)[],
+  at: (page: Page) => ReturnType<typeof tip>,
+  says: RegExp,
+][] = [
+  ['what can be typed', [press('What can be typed')], crib, /part of a word, in any column searched/],
+  ['a pattern that ends with three digits', [press('What can be typed')], crib, /the cell ends with three digits/],
+  ['how a date is typed', [press('What can be typed')], crib, /on that day, written as the cells write it/],
+  ['what Flip does', [rest(/^Flip|^No others to flip/)], tip, /in place of those on show/],
+  ['what Clear clears', [(page) => box(page).fill('hat'), rest('Clear')], tip, /Clears the text; pickers stay/],
+  [
+    'where what is lost goes when the server ends',
+    [press('? keys')],
+    (page) => page.getByRole('dialog'),
+    /edits wait in this browser/,
+  ],
+  ['the newest first', [press('What to do with Found on'), press('newest first')], sorting, /Found on, newest first/],
+  ['where the matches fall', [rest('Chart')], tip, /Where the matches fall/],
+  ['who changed what', [press('History')], (page) => page.locator('un-history-drawer'), /Brought in/i],
+  ['looking in one column less', [rest('Unthread Thing')], tip, /Do not look in this column/],
+  [
+    'another box of this one',
+    [press('More'), (page) => pop(page).getByRole('button', { name: 'Save as a new box' }).hover()],
+    pop,
+    /Save as a new box/,
+  ],
+  ['what narrows by a column', [rest('Add a picker')], tip, /Narrow by one more column/],
+];
+
+/** What the rows are sorted by is said beside the pickers. */
+function sorting(page: Page): ReturnType<typeof tip> {
+  return page.locator('un-narrow-by');
+}
+
+test('what a new user looks for is found in two actions at most, by names and hints on the screen', async ({
+  page,
+}) => {
+  const id = await broughtIn(
+    page,
+    'New here',
+    'Thing,Found on,Worth\nold leather satchel 405,2026-11-05,12\nwooden box with hat,2026-11-20,3\n',
+  );
+  for (const [what, does, at, says] of LOOKED_FOR) {
+    expect(does.length, what).toBeLessThanOrEqual(2);
+    await page.goto(`/table/${id}`);
+    await expect(rows(page)).toHaveCount(2);
+    for (const action of does) await action(page);
+    await expect(at(page), what).toContainText(says);
   }
 });

@@ -3,11 +3,13 @@ import { join } from 'node:path';
 import { ensureBuilt, ensureChromium, ensureInstalled, must, ROOT, run } from './run.mjs';
 
 // What is fetched for the one and what is worked for the other do not wait for each other.
-const [chromium] = await Promise.all([
-  ensureChromium(['chromium-headless-shell', 'chromium']),
-  ensureInstalled().then(ensureBuilt),
-]);
-const env = { CHROME_BIN: chromium, CHROMIUM: chromium };
+// Web units need the whole browser: under `chromium-headless-shell` Karma never hears from them.
+const browsers = async () => [
+  await ensureChromium(['chromium']),
+  await ensureChromium(['chromium-headless-shell', 'chromium']),
+];
+const [[chromium, shell]] = await Promise.all([browsers(), ensureInstalled().then(ensureBuilt)]);
+const env = { CHROME_BIN: chromium, CHROMIUM: shell };
 
 const ENGINE = join(ROOT, 'packages/engine');
 

@@ -118,6 +118,22 @@ describe('what can be tidied is found, counted, and offered as a group', () => {
     expect(troubles).not.toContain('misfit 3');
   });
 
+  it('of spellings no more than an address takes, whatever they are written in', async () => {
+    const pairs = Array.from(
+      { length: 300 },
+      (_, i) => `Дом ${'я'.repeat(20)} x${i},b ${i}x\nДом-${'я'.repeat(20)} x${i},B-${i}x\n`,
+    );
+    const look = (await lookedThrough(`A,B\n${pairs.join('')}`)).look();
+    const told = look.troubles.filter(({ what }) => what === 'near same').map(({ spellings }) => spellings!);
+    const columns = told.map((instead) => ({ instead }));
+    expect(told[0].length).toBeGreaterThan(5);
+    expect(encodeURIComponent(JSON.stringify({ columns })).length).toBeLessThan(9_000);
+    const short = (
+      await lookedThrough(`A\n${Array.from({ length: 450 }, (_, i) => `a${i}\nA-${i}\n`).join('')}`)
+    ).look();
+    expect(short.troubles.find(({ what }) => what === 'near same')!.spellings!.length).toBe(200);
+  });
+
   it('spellings that differ in more than signs, case and accents are not; nor are numbers and codes without letters', async () => {
     const look = (await lookedThrough('A,B\nRed,1-5\nRad,15\nC,1.5\nD,1/5\n')).look();
     expect(look.troubles.map(({ what }) => what)).toEqual([]);

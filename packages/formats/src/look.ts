@@ -22,6 +22,7 @@ import { readFile, type FileTable } from './read-file.js';
 import { RowSet } from './row-set.js';
 import type { Hints } from './sniff.js';
 import { hasOuterSpaces, Tidier } from './tidy.js';
+import { SPELLINGS_ROOM } from './spellings.js';
 import {
   FINE,
   PLACES,
@@ -205,6 +206,7 @@ export class LookThrough {
     const { table } = this;
     if (!table) throw new Error('nothing has been read');
     const columns = table.columns.map((name, i) => this.columnLook(name, i));
+    let room = SPELLINGS_ROOM;
     const places = new Uint32Array(PLACES);
     const troubles: Trouble[] = [];
     const tell = (what: Trouble['what'], column: number, sort: Sort): void => {
@@ -221,7 +223,8 @@ export class LookThrough {
       this.tellCentury(i, column, found, (what, sort) => tell(what, i, sort));
       this.tellUnits(i, column, found, (what, sort) => tell(what, i, sort));
       if (column.kind !== 'text' && column.kind !== 'choice') return;
-      const { pairs, cells } = this.columns[i].spellings.alike();
+      const { pairs, cells, bytes } = this.columns[i].spellings.alike(room);
+      room -= bytes;
       if (pairs.length === 0) return;
       const examples = pairs.slice(0, EXAMPLES).map(([written, usual]) => ({ line: 0, text: `${written} → ${usual}` }));
       troubles.push({ what: 'near same', column: i, count: cells, examples, spellings: pairs });

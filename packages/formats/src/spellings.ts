@@ -4,8 +4,12 @@ import { fold, ownText, TextMap } from '@usual-needle/engine';
 /** Distinct values that are kept of a column; one that has more is not looked at. */
 const VALUES = 1_000;
 const LENGTH = 60;
-/** Letters of all pairs that are told: they are sent in an address. */
-const TOLD = 2_000;
+/** Pairs that are told of a column; as many can be sent. */
+const PAIRS = 200;
+/** Bytes that all pairs of a file may take in an address, which is how they are sent. */
+export const SPELLINGS_ROOM = 8_000;
+/** Bytes that a pair takes there besides its letters. */
+const AROUND = 24;
 
 /** What is written, and what is to be written in its place. */
 export type Spelling = readonly [written: string, instead: string];
@@ -13,6 +17,13 @@ export type Spelling = readonly [written: string, instead: string];
 /** Gives what values are nearly the same by: their letters and digits alone. Numbers and signs are told apart as they are. */
 function likeness(value: string): string {
   return /\p{L}/u.test(value) ? fold(value).replace(/[^\p{L}\p{N}]+/gu, '') : '';
+}
+
+/** Bytes that a text takes in an address, at most. */
+function bytesIn(text: string): number {
+  let bytes = 0;
+  for (let i = 0; i < text.length; i++) bytes += text.charCodeAt(i) > 0x7f ? 9 : /[A-Za-z0-9]/.test(text[i]) ? 1 : 3;
+  return bytes;
 }
 
 export class Spellings {
@@ -27,8 +38,12 @@ export class Spellings {
     else this.counts.set(count === undefined ? ownText(value) : value, (count ?? 0) + 1);
   }
 
-  /** The rarer spellings, each with the one that most cells have, the most frequent groups first; and how many cells have them. */
-  alike(): { readonly pairs: readonly Spelling[]; readonly cells: number } {
+  /**
+   * Finds the rarer spellings, each with the one that most cells have, the most frequent groups first.
+   * @param room bytes that they may take in an address
+   * @returns them, how many cells have them, and how many bytes they take
+   */
+  alike(room: number): { readonly pairs: readonly Spelling[]; readonly cells: number; readonly bytes: number } {
     const groups = new Map<string, string[]>();
     for (const value of this.counts?.keys() ?? []) {
       const key = likeness(value);
@@ -39,18 +54,19 @@ export class Spellings {
     }
     const count = (value: string): number => this.counts!.get(value) ?? 0;
     const pairs: Spelling[] = [];
-    let [cells, letters] = [0, 0];
+    let [cells, bytes] = [0, 0];
     const several = [...groups.values()].filter(({ length }) => length > 1);
     const weight = (group: readonly string[]): number => group.reduce((sum, value) => sum + count(value), 0);
     for (const group of several.sort((a, b) => weight(b) - weight(a))) {
       const [usual, ...others] = group.sort((a, b) => count(b) - count(a));
       for (const written of others) {
-        letters += written.length + usual.length;
-        if (letters > TOLD) return { pairs, cells };
+        const more = bytesIn(written) + bytesIn(usual) + AROUND;
+        if (bytes + more > room || pairs.length === PAIRS) return { pairs, cells, bytes };
+        bytes += more;
         pairs.push([written, usual]);
         cells += count(written);
       }
     }
-    return { pairs, cells };
+    return { pairs, cells, bytes };
   }
 }

@@ -24,7 +24,8 @@ const scope = self as unknown as WorkerScope;
 
 async function install(event: Installing): Promise<void> {
   await scope.skipWaiting();
-  await event.addRoutes?.({ condition: { not: { requestMode: 'navigate' } }, source: 'network' });
+  // Without it all goes through the worker, which passes it on.
+  await event.addRoutes?.({ condition: { not: { requestMode: 'navigate' } }, source: 'network' }).catch(() => undefined);
 }
 
 async function page(request: Request): Promise<Response> {

@@ -30,6 +30,10 @@ const KEYS: readonly (readonly [keys: string, does: string])[] = [
           <dd>{{ key[1] }}</dd>
         }
       </dl>
+      <p>
+        While the server is away, edits wait in this browser and are written once it is back. What is not saved of a box
+        is kept here, too.
+      </p>
       <button type="button" (click)="dialog.close()">Close</button>
     </dialog>
   `,
@@ -52,6 +56,11 @@ const KEYS: readonly (readonly [keys: string, does: string])[] = [
       grid-template-columns: auto 1fr;
       gap: 7px 22px;
       margin: 14px 0;
+    }
+    p {
+      max-width: 62ch;
+      margin: 0 0 14px;
+      color: var(--soft-ink);
     }
     dt {
       font-weight: 650;
