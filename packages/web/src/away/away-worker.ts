@@ -25,7 +25,9 @@ const scope = self as unknown as WorkerScope;
 async function install(event: Installing): Promise<void> {
   await scope.skipWaiting();
   // Without it all goes through the worker, which passes it on.
-  await event.addRoutes?.({ condition: { not: { requestMode: 'navigate' } }, source: 'network' }).catch(() => undefined);
+  await event
+    .addRoutes?.({ condition: { not: { requestMode: 'navigate' } }, source: 'network' })
+    .catch(() => undefined);
 }
 
 async function page(request: Request): Promise<Response> {
