@@ -13,5 +13,7 @@ export { tableName } from './table-name.js';
 export type { Bytes } from './bytes.js';
 export type { KindGuess } from '@usual-needle/engine';
 export { LookThrough } from './look.js';
+export { tidiedBy, withTidied } from './remembered-tidying.js';
 export type { Spelling } from './spellings.js';
+export { tidyingOf } from './tidy.js';
 export { FINE, PLACES, type ColumnLook, type Look, type LookRow, type Showing, type Trouble } from './told-look.js';

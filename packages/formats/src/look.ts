@@ -67,7 +67,7 @@ export class LookThrough {
     private choices: FileChoices,
     private readonly hints: Hints,
   ) {
-    this.tidier = new Tidier({ ...choices, repeated: 'keep' });
+    this.tidier = new Tidier(choices);
   }
 
   /** True if a change of choices asks for the file to be read anew. */
@@ -81,7 +81,7 @@ export class LookThrough {
   /** Columns are named, left out, or of another kind. */
   choose(choices: FileChoices): void {
     this.choices = choices;
-    this.tidier = new Tidier({ ...choices, repeated: 'keep' });
+    this.tidier = new Tidier(choices);
   }
 
   /**
@@ -217,11 +217,14 @@ export class LookThrough {
     columns.forEach(({ column, taken, found }, i) => {
       const way = wayOf(column);
       if (!taken) return;
-      if (way) tell('misfit', i, this.misfitsOf(i, way));
-      if (way) tell('no value', i, this.columns[i].noValues);
-      this.tellOrder(i, column, found, (what, sort) => tell(what, i, sort));
-      this.tellCentury(i, column, found, (what, sort) => tell(what, i, sort));
-      this.tellUnits(i, column, found, (what, sort) => tell(what, i, sort));
+      const tellOfIt = (what: Trouble['what'], sort: Sort): void => tell(what, i, sort);
+      if (way) {
+        tellOfIt('misfit', this.misfitsOf(i, way));
+        tellOfIt('no value', this.columns[i].noValues);
+      }
+      this.tellOrder(i, column, found, tellOfIt);
+      this.tellCentury(i, column, found, tellOfIt);
+      this.tellUnits(i, column, found, tellOfIt);
       if (column.kind !== 'text' && column.kind !== 'choice') return;
       const { pairs, cells, bytes } = this.columns[i].spellings.alike(room);
       room -= bytes;

@@ -1,5 +1,5 @@
 /** Values of a column that are nearly the same, as `Non fiction` and `Non-fiction`: found while its cells pass by. */
-import { fold, ownText, TextMap } from '@usual-needle/engine';
+import { fold, ownText } from '@usual-needle/engine';
 
 /** Distinct values that are kept of a column; one that has more is not looked at. */
 const VALUES = 1_000;
@@ -27,15 +27,30 @@ function bytesIn(text: string): number {
 }
 
 export class Spellings {
-  private counts: TextMap<number> | undefined = new TextMap();
+  /** How many cells have each value; undefined where they are too many, or too long. */
+  private counts: Map<string, number> | undefined = new Map();
+  /** The values by what they are nearly the same by. */
+  private readonly groups = new Map<string, string[]>();
 
   add(cell: string): void {
     if (!this.counts) return;
     const value = cell.trim();
     if (value === '') return;
     const count = this.counts.get(value);
-    if (count === undefined && (value.length > LENGTH || this.counts.size === VALUES)) this.counts = undefined;
-    else this.counts.set(count === undefined ? ownText(value) : value, (count ?? 0) + 1);
+    if (count !== undefined) this.counts.set(value, count + 1);
+    else if (value.length > LENGTH || this.counts.size === VALUES) {
+      this.counts = undefined;
+      this.groups.clear();
+    } else this.addValue(this.counts, ownText(value));
+  }
+
+  private addValue(counts: Map<string, number>, value: string): void {
+    counts.set(value, 1);
+    const key = likeness(value);
+    if (key === '') return;
+    const group = this.groups.get(key);
+    if (group) group.push(value);
+    else this.groups.set(key, [value]);
   }
 
   /**
@@ -44,21 +59,13 @@ export class Spellings {
    * @returns them, how many cells have them, and how many bytes they take
    */
   alike(room: number): { readonly pairs: readonly Spelling[]; readonly cells: number; readonly bytes: number } {
-    const groups = new Map<string, string[]>();
-    for (const value of this.counts?.keys() ?? []) {
-      const key = likeness(value);
-      if (key === '') continue;
-      const group = groups.get(key);
-      if (group) group.push(value);
-      else groups.set(key, [value]);
-    }
-    const count = (value: string): number => this.counts!.get(value) ?? 0;
+    const count = (value: string): number => this.counts?.get(value) ?? 0;
     const pairs: Spelling[] = [];
     let [cells, bytes] = [0, 0];
-    const several = [...groups.values()].filter(({ length }) => length > 1);
+    const several = [...this.groups.values()].filter(({ length }) => length > 1);
     const weight = (group: readonly string[]): number => group.reduce((sum, value) => sum + count(value), 0);
     for (const group of several.sort((a, b) => weight(b) - weight(a))) {
-      const [usual, ...others] = group.sort((a, b) => count(b) - count(a));
+      const [usual, ...others] = [...group].sort((a, b) => count(b) - count(a));
       for (const written of others) {
         const more = bytesIn(written) + bytesIn(usual) + AROUND;
         if (bytes + more > room || pairs.length === PAIRS) return { pairs, cells, bytes };

@@ -7,11 +7,22 @@ import { isBlank, saysNoValue, withWholeYear } from '@usual-needle/engine';
 import type { Batch, FileRow } from './mend.js';
 import { RowSet } from './row-set.js';
 
-type ColumnTidying = NonNullable<FileChoices['columns']>[number];
+type ColumnChoices = NonNullable<FileChoices['columns']>[number];
+type ColumnTidying = Pick<ColumnChoices, 'firstYear' | 'noValue' | 'instead'>;
 
 interface Tidying extends ColumnTidying {
   /** Spellings, by what is written in their place. */
-  readonly spellings?: ReadonlyMap<string, string>;
+  readonly spellings: ReadonlyMap<string, string>;
+}
+
+/** Picks what is tidied in the cells of a column out of all that is chosen for it. */
+export function tidyingOf({ firstYear, noValue, instead }: ColumnTidying = {}): ColumnTidying {
+  return { firstYear, noValue, instead };
+}
+
+/** Whether anything is tidied in the cells of a column. */
+export function isTidied({ firstYear, noValue, instead = [] }: ColumnTidying = {}): boolean {
+  return firstYear !== undefined || noValue === 'blank' || instead.length > 0;
 }
 
 export function hasOuterSpaces(cell: string): boolean {
@@ -27,8 +38,8 @@ export class Tidier {
     this.trims = spaces === 'trim';
     this.seen = repeated === 'leave out' ? new RowSet() : undefined;
     this.columns = columns.map((column) =>
-      column.instead || column.noValue === 'blank' || column.firstYear !== undefined
-        ? { ...column, ...(column.instead && { spellings: new Map(column.instead as [string, string][]) }) }
+      isTidied(column)
+        ? { ...tidyingOf(column), spellings: new Map(column.instead as [string, string][] | undefined) }
         : undefined,
     );
   }
@@ -44,7 +55,7 @@ export class Tidier {
     const column = this.columns[i];
     if (!column) return trimmed;
     if (column.noValue === 'blank' && saysNoValue(trimmed)) return '';
-    const spelt = column.spellings?.get(trimmed.trim()) ?? trimmed;
+    const spelt = column.spellings.get(trimmed.trim()) ?? trimmed;
     return column.firstYear === undefined ? spelt : (withWholeYear(spelt, column.firstYear) ?? spelt);
   }
 

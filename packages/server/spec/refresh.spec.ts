@@ -200,6 +200,10 @@ describe('a refresh', () => {
     const [, moved] = await refresh('?key=No', 'Lent,No,Kind\n18.11.27,1,Non fiction \n');
     expect([moved.changed, moved.change]).toEqual([1, 2]);
     expect((await rows())[0]).toBe('1,18.11.1927,Non-fiction');
+    // A file that lacks a column does not make it forgotten.
+    await refresh('?key=No', 'No,Kind\n1,Fiction\n2,Non-fiction\n3,Non-fiction\n');
+    const [, back] = await refresh('?key=No', 'No,Lent\n1,18.11.27\n2,1.2.99\n3,n/a\n');
+    expect([back.changed, back.unchanged]).toEqual([0, 3]);
     const other = encodeURIComponent(JSON.stringify({ columns: [{}, { firstYear: 1950 }] }));
     await refresh(`?key=No&how=${other}`, file);
     expect((await rows())[0]).toBe('1,18.11.2026,Non-fiction');

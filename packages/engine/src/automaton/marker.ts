@@ -209,20 +209,19 @@ export class Marker {
     }
   }
 
+  /** The bits of a letter of the text; NO_LETTER before it and after it. */
+  private bitsAt(letters: Uint16Array, i: number): number {
+    return i >= 0 && i < letters.length ? this.alphabet.bits[letters[i]] : NO_LETTER;
+  }
+
   /** Gives what may follow at a place; undefined where that was not worked out before. */
   private knownAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow | undefined {
-    const { bits } = this.alphabet;
-    const before = i === 0 ? NO_LETTER : bits[letters[i - 1]];
-    const after = i < letters.length ? bits[letters[i]] : NO_LETTER;
-    return this.positions!.known(before, after, isStart(i));
+    return this.positions!.known(this.bitsAt(letters, i - 1), this.bitsAt(letters, i), isStart(i));
   }
 
   /** Works out what may follow at a place. */
   private *followSteps(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Steps<Follow> {
-    const { bits } = this.alphabet;
-    const before = i === 0 ? NO_LETTER : bits[letters[i - 1]];
-    const after = i < letters.length ? bits[letters[i]] : NO_LETTER;
-    return yield* this.positions!.followSteps(before, after, isStart(i));
+    return yield* this.positions!.followSteps(this.bitsAt(letters, i - 1), this.bitsAt(letters, i), isStart(i));
   }
 
   private followAt(letters: Uint16Array, isStart: (i: number) => boolean, i: number): Follow {

@@ -64,8 +64,7 @@ export class Simulation {
       const codePoint = text.codePointAt(i)!;
       const letter = alphabet.letter(codePoint);
       const after = alphabet.bits[letter];
-      const follow =
-        positions.known(before, after, first) ?? this.workOut(before, after, first, { text, at: i, before });
+      const follow = this.follow(before, after, first, text, i);
       if (hasMatched(follow, this.threads)) return true;
       const { threads, next } = this;
       advance(follow, positions.takers(alphabet, letter, first), threads, next);
@@ -74,18 +73,17 @@ export class Simulation {
       before = after;
       i += codePoint > 0xffff ? 2 : 1;
     }
-    const end =
-      positions.known(before, NO_LETTER, true) ??
-      this.workOut(before, NO_LETTER, true, { text, at: text.length, before });
-    return hasMatched(end, this.threads);
+    return hasMatched(this.follow(before, NO_LETTER, true, text, text.length), this.threads);
   }
 
-  /** @throws TimeIsUp */
-  private workOut(before: number, after: number, first: boolean, inHand: InHand): Follow {
+  /** Gives what may follow at a place of a text, worked out where that was not asked before. @throws TimeIsUp */
+  private follow(before: number, after: number, first: boolean, text: string, at: number): Follow {
+    const known = this.positions.known(before, after, first);
+    if (known) return known;
     const steps = this.positions.followSteps(before, after, first);
     for (let step = steps.next(); ; step = steps.next()) {
       if (step.done) return step.value;
-      this.look(inHand);
+      this.look({ text, at, before });
     }
   }
 

@@ -8,6 +8,7 @@ import type { Changes } from './changes.js';
 import type { Database } from './database.js';
 import { PARTED } from './records.js';
 import { changes, rows, tables } from './schema.js';
+import { SUMMARY, summaryOf } from './tables.js';
 
 /** Rows taken away by one statement, so that others are not kept waiting. */
 const ERASED_AT_ONCE = 10_000;
@@ -79,23 +80,13 @@ export class BringIns {
           changedAt: sql`now()`,
         })
         .where(eq(tables.id, id))
-        .returning();
+        .returning(SUMMARY);
       return written;
     });
     this.underWay.delete(id);
     await this.count();
     await this.changes.tell(id);
-    return {
-      id,
-      name: table.name,
-      description: table.description,
-      ...(table.refreshedBy && { refreshedBy: table.refreshedBy }),
-      columns: table.columns,
-      rows: rowCount,
-      version: table.version,
-      change: 1,
-      changedAt: new Date(table.changedAt).toISOString(),
-    };
+    return summaryOf(table);
   }
 
   /** Takes a table away for good, some rows at a time. */

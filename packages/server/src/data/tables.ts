@@ -17,7 +17,8 @@ import type { LoggedRow } from './said.js';
 import { changes, rows, tables } from './schema.js';
 import { isOneOf, type Versions } from './versions.js';
 
-const COLUMNS = {
+/** What is read of a table to tell of it; see `summaryOf`. */
+export const SUMMARY = {
   id: tables.id,
   name: tables.name,
   description: tables.description,
@@ -109,7 +110,7 @@ export class Tables {
 
   async list(): Promise<TableSummary[]> {
     const found = await this.db
-      .select(COLUMNS)
+      .select(SUMMARY)
       .from(tables)
       .where(and(isNotNull(tables.completedAt), isNull(tables.deletedAt)))
       .orderBy(asc(tables.id));
@@ -118,7 +119,7 @@ export class Tables {
 
   async find(id: number): Promise<TableSummary | undefined> {
     const [table] = await this.db
-      .select(COLUMNS)
+      .select(SUMMARY)
       .from(tables)
       .where(and(eq(tables.id, id), isNotNull(tables.completedAt), isNull(tables.deletedAt)));
     return table && summaryOf(table);

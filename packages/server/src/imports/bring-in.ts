@@ -6,6 +6,7 @@ import {
   KindFinder,
   readFile,
   takenColumns,
+  tidiedBy,
   type Bytes,
   type Hints,
 } from '@usual-needle/formats';
@@ -14,7 +15,6 @@ import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { joinedRecords, recordsText } from '../data/records.js';
 import { inTurns } from './in-turns.js';
 import { Lane } from './lane.js';
-import { tidiedBy } from './tidying.js';
 
 /** The side that searches the table, once it is there. */
 export interface Searching {

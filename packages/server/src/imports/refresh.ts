@@ -15,7 +15,7 @@ import {
   type FileChoices,
   type Tidied,
 } from '@usual-needle/contract';
-import { chosenNames, columnOf, FileProblem, KindFinder, readFile } from '@usual-needle/formats';
+import { chosenNames, columnOf, FileProblem, KindFinder, readFile, tidiedBy, withTidied } from '@usual-needle/formats';
 import type { RowEdit } from '../data/changes.js';
 import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { readSaid, type Said } from '../data/said.js';
@@ -24,7 +24,6 @@ import type { IncomingFile } from './bring-in.js';
 import { inTurns } from './in-turns.js';
 import { Keys } from './refresh-keys.js';
 import { keyPlaces, placesOf, remembered } from './refresh-columns.js';
-import { tidiedBy, withTidied } from './tidying.js';
 import { Merging, type RefreshBy } from './refresh-merge.js';
 
 /** Rows of each sort that a preview shows. */
@@ -103,13 +102,10 @@ export async function planRefresh(
   { bytes, choices, hints }: IncomingFile,
   by: RefreshBy,
 ): Promise<RefreshPlan> {
-  let tidied: Tidied | undefined;
-  const tidying = (columns: readonly string[]): FileChoices => {
-    const all = withTidied(table.refreshedBy?.tidied, columns, choices);
-    tidied = tidiedBy(columns, all);
-    return all;
-  };
+  const before = table.refreshedBy?.tidied;
+  const tidying = (columns: readonly string[]): FileChoices => withTidied(before, columns, choices);
   const file = await readFile(bytes, { choices, hints, tidying });
+  const tidied = tidiedBy(file.columns, tidying(file.columns), before);
   const places = keyPlaces(table, by.key);
   const names = remembered(table, file.columns, chosenNames(file.columns, choices), choices);
   const { ofTable, added } = placesOf(table, names, choices);

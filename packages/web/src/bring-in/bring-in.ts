@@ -12,7 +12,7 @@ import {
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Router, RouterLink } from '@angular/router';
 import type { FileChoices, TableSummary } from '@usual-needle/contract';
-import { tableName, type ColumnLook, type Trouble } from '@usual-needle/formats';
+import { tableName, withTidied, type ColumnLook, type Trouble } from '@usual-needle/formats';
 import { catchError, EMPTY, of, switchMap } from 'rxjs';
 import { isComposing } from '../common/composing';
 import { errorWords } from '../common/error-words';
@@ -162,11 +162,8 @@ export class BringIn {
     effect(() => {
       const [look, tidied] = [this.look(), this.table()?.refreshedBy?.tidied];
       if (!look || !tidied || untracked(this.choices) !== UNTOUCHED) return;
-      const columns = look.columns.map(({ name }) => {
-        const { firstYear, noValue, instead } = tidied.columns.find(({ file }) => file === name) ?? {};
-        return JSON.parse(JSON.stringify({ firstYear, noValue, instead })) as ChosenColumn;
-      });
-      untracked(() => this.choose({ spaces: tidied.spaces, repeated: tidied.repeated, columns }));
+      const names = look.columns.map(({ name }) => name);
+      untracked(() => this.choose(withTidied(tidied, names, {})));
     });
     effect(() => this.looking.tryBox(this.typed()));
     // Whoever is still here goes on to what has come of it.

@@ -1,14 +1,8 @@
 import { LENIENT, type FileChoices } from '@usual-needle/contract';
-import type { Look } from '@usual-needle/formats';
+import { tidyingOf, type Look } from '@usual-needle/formats';
 
 /** What is chosen for one column of a file. */
 export type ChosenColumn = NonNullable<FileChoices['columns']>[number];
-
-/** Gives what is tidied in the cells of a column. */
-function tidyingOf(chosen: ChosenColumn = {}): Pick<ChosenColumn, 'firstYear' | 'noValue' | 'instead'> {
-  const { firstYear, noValue, instead } = chosen;
-  return { firstYear, noValue, instead };
-}
 
 /**
  * The choices as they are sent with a file: what was found by looking through all of it goes along, so that it is read as it

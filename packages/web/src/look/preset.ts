@@ -41,6 +41,31 @@ const scheme = {
 
 const focusRing = { width: '2px', style: 'solid', color: 'var(--thread)', offset: '2px', shadow: 'none' };
 
+/** What check boxes and radio buttons share. */
+const tick = {
+  width: '15px',
+  height: '15px',
+  background: 'var(--leaf)',
+  checkedBackground: 'var(--thread)',
+  checkedHoverBackground: 'var(--thread)',
+  disabledBackground: 'var(--header)',
+  borderColor: 'var(--eyelet)',
+  hoverBorderColor: 'var(--ink)',
+  focusBorderColor: 'var(--ink)',
+  checkedBorderColor: 'var(--thread)',
+  checkedHoverBorderColor: 'var(--thread)',
+  checkedFocusBorderColor: 'var(--thread)',
+  checkedDisabledBorderColor: 'var(--hairline)',
+  shadow: 'none',
+  transitionDuration: '100ms',
+  focusRing,
+};
+const tickIcon = {
+  checkedColor: 'var(--leaf)',
+  checkedHoverColor: 'var(--leaf)',
+  disabledColor: 'var(--soft-ink)',
+};
+
 export const preset = definePreset(
   {
     primitive: { borderRadius: { none: '0', xs: '2px', sm: '4px', md: '6px', lg: '8px', xl: '10px' } },
@@ -64,60 +89,8 @@ export const preset = definePreset(
         },
         content: { padding: '14px 16px' },
       },
-      checkbox: {
-        root: {
-          width: '15px',
-          height: '15px',
-          borderRadius: '4px',
-          background: 'var(--leaf)',
-          checkedBackground: 'var(--thread)',
-          checkedHoverBackground: 'var(--thread)',
-          disabledBackground: 'var(--header)',
-          borderColor: 'var(--eyelet)',
-          hoverBorderColor: 'var(--ink)',
-          focusBorderColor: 'var(--ink)',
-          checkedBorderColor: 'var(--thread)',
-          checkedHoverBorderColor: 'var(--thread)',
-          checkedFocusBorderColor: 'var(--thread)',
-          checkedDisabledBorderColor: 'var(--hairline)',
-          shadow: 'none',
-          transitionDuration: '100ms',
-          focusRing,
-        },
-        icon: {
-          size: '11px',
-          color: 'var(--leaf)',
-          checkedColor: 'var(--leaf)',
-          checkedHoverColor: 'var(--leaf)',
-          disabledColor: 'var(--soft-ink)',
-        },
-      },
-      radiobutton: {
-        root: {
-          width: '15px',
-          height: '15px',
-          background: 'var(--leaf)',
-          checkedBackground: 'var(--thread)',
-          checkedHoverBackground: 'var(--thread)',
-          disabledBackground: 'var(--header)',
-          borderColor: 'var(--eyelet)',
-          hoverBorderColor: 'var(--ink)',
-          focusBorderColor: 'var(--ink)',
-          checkedBorderColor: 'var(--thread)',
-          checkedHoverBorderColor: 'var(--thread)',
-          checkedFocusBorderColor: 'var(--thread)',
-          checkedDisabledBorderColor: 'var(--hairline)',
-          shadow: 'none',
-          transitionDuration: '100ms',
-          focusRing,
-        },
-        icon: {
-          size: '7px',
-          checkedColor: 'var(--leaf)',
-          checkedHoverColor: 'var(--leaf)',
-          disabledColor: 'var(--soft-ink)',
-        },
-      },
+      checkbox: { root: { ...tick, borderRadius: '4px' }, icon: { ...tickIcon, size: '11px', color: 'var(--leaf)' } },
+      radiobutton: { root: tick, icon: { ...tickIcon, size: '7px' } },
       tooltip: {
         root: {
           background: 'var(--ink)',

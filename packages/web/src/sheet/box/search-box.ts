@@ -13,6 +13,7 @@ import {
   viewChild,
 } from '@angular/core';
 import { BOX_DEFAULTS } from '@usual-needle/contract';
+import { isComposing } from '../../common/composing';
 import { type Strand } from '../../common/question';
 import { tooMuch } from '../../common/too-much';
 import { Hint } from '../../look/hint';
@@ -97,7 +98,7 @@ export class SearchBox {
       const field = this.field().nativeElement;
       // While an input method composes, nothing is asked.
       field.addEventListener('input', (event) => {
-        if (!(event as InputEvent).isComposing) this.entered(field);
+        if (!isComposing(event)) this.entered(field);
       });
       field.addEventListener('compositionend', () => this.entered(field));
       field.addEventListener('compositionstart', () => (this.composing = true));
@@ -144,7 +145,7 @@ export class SearchBox {
 
   /** Esc clears; Esc again leaves. */
   protected escape(event: Event): void {
-    if (this.composing || (event as KeyboardEvent).isComposing) return;
+    if (this.composing || isComposing(event)) return;
     event.preventDefault();
     if (this.field().nativeElement.value !== '') this.clear();
     else {

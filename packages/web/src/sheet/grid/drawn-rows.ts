@@ -1,4 +1,4 @@
-import { computed, effect, Injectable, inject } from '@angular/core';
+import { computed, Injectable, inject } from '@angular/core';
 import { Edits } from '../keep/edits';
 import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
@@ -66,9 +66,10 @@ export class DrawnRows {
     () =>
       !this.viewport.folded() && (this.answers.lately.fresh().size > 0 || this.rows().some(({ note }) => note !== '')),
   );
+  /** Width in pixels of the column of notes; 0 without one. */
+  readonly notesWidth = computed(() => (this.aside() ? NOTES_WIDTH : 0));
   /** Width in pixels of all columns, that of notes included. */
-  readonly width = computed(() => this.viewport.width() + (this.aside() ? NOTES_WIDTH : 0));
-  protected readonly covers = effect(() => this.viewport.covered.set(this.aside() ? NOTES_WIDTH : 0));
+  readonly width = computed(() => this.viewport.width() + this.notesWidth());
 
   /** What part of the whole table is in view, from 0 to 1. */
   readonly part = computed(() => {

@@ -190,7 +190,7 @@ export class RecordGrid {
   private moveAside(column: number, further = false): void {
     const to = Math.min(this.layout().length - 1, Math.max(0, column));
     this.selection.goTo(this.at() ?? 0, to, further);
-    this.viewport.showAside(to);
+    this.viewport.showAside(to, this.drawn.notesWidth());
   }
 
   protected focused(): void {

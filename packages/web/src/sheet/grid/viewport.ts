@@ -26,8 +26,6 @@ export class Viewport {
   readonly offset = signal(0);
   private readonly viewHeight = signal(600);
   private readonly viewWidth = signal(1000);
-  /** Width in pixels of what stands before the columns at the right edge of the view. */
-  readonly covered = signal(0);
   /** True if scrolled sideways: then the first column stays in view. */
   readonly aside = signal(false);
   readonly folded = computed(() => this.viewWidth() < FOLDS_BELOW);
@@ -121,8 +119,11 @@ export class Viewport {
       .reduce((sum, { width }) => sum + width, 0);
   }
 
-  /** Brings a column into view beside the first one, which always is. */
-  showAside(column: number): void {
+  /**
+   * Brings a column into view beside the first one, which always is.
+   * @param covered width in pixels of what stands before the columns at the right edge of the view
+   */
+  showAside(column: number, covered: number): void {
     if (!this.element) return;
     const layout = this.layout();
     const [left, firstWidth] = [this.leftOf(column), layout[0].width];
@@ -130,7 +131,7 @@ export class Viewport {
     if (column === 0) this.element.scrollLeft = 0;
     else if (left - firstWidth < this.element.scrollLeft) this.element.scrollLeft = left - firstWidth;
     else {
-      const room = this.viewWidth() - this.covered();
+      const room = this.viewWidth() - covered;
       if (right > this.element.scrollLeft + room) this.element.scrollLeft = right - room;
     }
   }
