@@ -2,6 +2,7 @@ import type { BrowserContext } from '@playwright/test';
 import {
   box,
   broughtIn,
+  byRequestOnly,
   editElsewhere,
   expect,
   type Locator,
@@ -722,4 +723,31 @@ test('a table whose last row is removed takes new ones; a wide one and a narrow 
   await page.keyboard.press('Enter');
   await expect.poll(() => stored(page, id).then(([row]) => row.split('|')[0])).toBe('by thumb');
   await page.request.delete(`/api/tables/${id}`);
+});
+
+test('an edit of one’s own is asked about once, though it is also heard of as news; another’s once, too', async ({
+  page,
+}) => {
+  await byRequestOnly(page);
+  const id = await made(page, 'Asked once');
+  await open(page, id);
+  await expect(page.locator('un-record-grid')).toContainText('umbrella 0');
+  let asked = 0;
+  page.on('request', (request) => (asked += request.url().endsWith(`/tables/${id}/search`) ? 1 : 0));
+  const heard = page.waitForResponse((reply) => reply.url().endsWith(`/tables/${id}/search`));
+  await cell(page, 0, 1).click();
+  await page.keyboard.type('lantern');
+  await page.keyboard.press('Enter');
+  await heard;
+  // Longer than two askings are apart.
+  await page.waitForTimeout(700);
+  expect(asked).toBe(1);
+  await editElsewhere(page, id, {
+    kind: 'edited',
+    columns: ['Thing'],
+    changed: [{ id: 2, was: [null], now: ['drum'] }],
+  });
+  await expect(cell(page, 1, 1)).toContainText('drum');
+  await page.waitForTimeout(700);
+  expect(asked).toBe(2);
 });

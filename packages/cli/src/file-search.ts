@@ -1,6 +1,7 @@
 /** A question put to a host about the one table it holds: what is said of it, and its rows, window by window. */
 import { WHOLE_SCOPE, type Column, type SearchAnswer, type WireQuestion } from '@usual-needle/contract';
-import type { Host } from '@usual-needle/host';
+import { answerIn, type Host, type Outcome } from '@usual-needle/host';
+import { UsageProblem } from './options.js';
 
 /** Rows read out at a time. */
 const WINDOW = 500;
@@ -11,6 +12,18 @@ export interface FoundRow {
   readonly cells: Readonly<Record<string, string>>;
   /** Column, start, end, keyword. */
   readonly marks: readonly (readonly [string, number, number, number])[];
+}
+
+/** Reads the answer of a search, which comes as JSON. */
+export function parsed(outcome: Outcome<string>): Outcome<SearchAnswer> {
+  return outcome.is === 'answered' ? { ...outcome, value: JSON.parse(outcome.value) as SearchAnswer } : outcome;
+}
+
+/** Gives what a host answers. @throws UsageProblem where it cannot be asked that */
+export async function askedHost<T>(question: Promise<Outcome<T>>): Promise<T> {
+  const outcome = await question;
+  if (outcome.is === 'refused') throw new UsageProblem(outcome.message);
+  return answerIn(outcome);
 }
 
 export class FileSearch {
@@ -25,13 +38,11 @@ export class FileSearch {
     this.names = columns.map(({ name }) => name);
   }
 
-  /** @throws UnknownColumn, UnreadablePicker */
+  /** @throws UsageProblem where it cannot be asked of the table */
   answer(offset = 0, limit = 0): Promise<SearchAnswer> {
     const { question, names } = this;
     const request = { question, columns: [...names], offset, limit };
-    return this.host
-      .search(WHOLE_SCOPE, this.table, request)
-      .then((json) => JSON.parse(json ?? 'null') as SearchAnswer);
+    return askedHost<SearchAnswer>(this.host.search(WHOLE_SCOPE, this.table, request).then(parsed));
   }
 
   async *rows(): AsyncGenerator<FoundRow> {

@@ -2,8 +2,8 @@
 import { createReadStream } from 'node:fs';
 import { EMPTY_BOX, WHOLE_SCOPE, type Column, type StoredRow } from '@usual-needle/contract';
 import { KindFinder, readFile } from '@usual-needle/formats';
-import { Host, UnknownColumn, UnreadablePicker } from '@usual-needle/host';
-import { FileSearch } from './file-search.js';
+import { Host } from '@usual-needle/host';
+import { askedHost, FileSearch } from './file-search.js';
 import { questionOf, readBox, shownOf, UsageProblem, withKinds, type FindOptions } from './options.js';
 import { describe } from './reasons.js';
 import { write } from './write.js';
@@ -48,10 +48,7 @@ export async function find(file: string, text: string | undefined, options: Find
   const shown = shownOf(columns, options, box);
   const question = questionOf(columns, text, options, box);
   const search = new FileSearch(host, TABLE, columns, question);
-  const answer = await search.answer().catch((error: unknown) => {
-    if (error instanceof UnknownColumn || error instanceof UnreadablePicker) throw new UsageProblem(error.message);
-    throw error;
-  });
+  const answer = await search.answer();
   const { problem, notices } = answer;
   if (problem) {
     const { strand, message, start, end } = problem;
@@ -62,7 +59,7 @@ export async function find(file: string, text: string | undefined, options: Find
   const count = question.effect === 'mark in place' && !question.flip ? answer.matched : answer.shown;
   await write(search, shown, count, options.out);
   if (options.explain && count === 0) {
-    const { reasons } = (await host.explain(WHOLE_SCOPE, TABLE, { question }))!;
+    const { reasons } = await askedHost(host.explain(WHOLE_SCOPE, TABLE, { question }));
     if (reasons.length === 0) console.error('Nothing stands in the way that could be named.');
     for (const reason of reasons) console.error(`- ${describe(reason, question)}`);
   }

@@ -2,15 +2,9 @@
  * Rows that begin to match, by the table's log: the rows of each change, before and after, are asked the box's question here, by
  * the same host that the server runs. Each change is seen, however many there were meanwhile.
  */
-import {
-  WHOLE_SCOPE,
-  type Box,
-  type ChangeList,
-  type RowChange,
-  type SearchAnswer,
-  type TableSummary,
-} from '@usual-needle/contract';
-import { Host, UnknownColumn, UnreadablePicker } from '@usual-needle/host';
+import { WHOLE_SCOPE, type Box, type ChangeList, type RowChange, type TableSummary } from '@usual-needle/contract';
+import { Host } from '@usual-needle/host';
+import { askedHost, parsed } from './file-search.js';
 import { UsageProblem } from './options.js';
 import { asked } from './server-side.js';
 import { watchedOf, type Beginnings, type Watched } from './watched.js';
@@ -36,7 +30,7 @@ async function answering(
   const found = new Map<number, readonly string[]>();
   for (let offset = 0; ;) {
     const request = { question, columns: [...shown], offset, limit: WINDOW };
-    const answer = JSON.parse((await host.search(WHOLE_SCOPE, TABLE, request))!) as SearchAnswer;
+    const answer = await askedHost(host.search(WHOLE_SCOPE, TABLE, request).then(parsed));
     if (answer.problem) throw new UsageProblem(answer.problem.message);
     for (const { id, cells } of answer.rows) found.set(id, cells);
     offset += answer.rows.length;
@@ -46,11 +40,7 @@ async function answering(
 
 /** Asks of no rows, so that what cannot be asked is said at once. @throws UsageProblem */
 export async function checkAsking(watched: Watched): Promise<void> {
-  try {
-    await answering(watched, new Map());
-  } catch (error) {
-    throw error instanceof UnknownColumn || error instanceof UnreadablePicker ? new UsageProblem(error.message) : error;
-  }
+  await answering(watched, new Map());
 }
 
 async function beginning(watched: Watched, changes: readonly RowChange[]): Promise<(readonly string[])[]> {

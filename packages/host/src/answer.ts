@@ -23,28 +23,6 @@ const TRACE_BINS = 250;
 /** Rows of a window, if the request does not say. */
 const USUAL_LIMIT = 100;
 
-export const OVERTAKEN: SearchAnswer = {
-  total: 0,
-  matched: 0,
-  narrowed: 0,
-  shown: 0,
-  searched: 0,
-  change: 0,
-  asked: false,
-  complete: false,
-  overtaken: true,
-  columnTallies: [],
-  trace: [],
-  traceStarts: [],
-  strands: [],
-  keywords: [],
-  notices: [],
-  problem: null,
-  offset: 0,
-  rows: [],
-  milliseconds: 0,
-};
-
 function keywordsOf(search: Search): AnswerKeyword[] {
   let next = 0;
   return search.strands.flatMap(({ parsed, verb }, strand) =>

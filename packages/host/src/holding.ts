@@ -15,6 +15,7 @@ import {
 } from '@usual-needle/engine';
 import { Borrowings } from './borrowings.js';
 import { columnsOf, type Held } from './held.js';
+import { MISSING, outcomeOf, StillLoading, type Outcome } from './outcome.js';
 import { inStretches, rest, turnOfTheLoop } from './stretches.js';
 
 /** Rows of a table taken from bytes that are held against the database. */
@@ -24,17 +25,6 @@ const SAMPLED = 200;
 function* atOnce({ table }: Held, edits: readonly RowEdit[]): Steps<void> {
   yield;
   table.apply(edits);
-}
-
-/** The table is not whole yet. */
-export class StillLoading extends Error {
-  constructor(readonly progress: HostProgress) {
-    super(`${progress.rowsRead} rows are read so far.`);
-  }
-}
-
-export interface HostProgress {
-  readonly rowsRead: number;
 }
 
 export class Holding {
@@ -285,8 +275,16 @@ export class Holding {
   /** @throws StillLoading */
   protected held(id: number): Held | undefined {
     const held = this.tables.get(id);
-    if (held && held.change < 0) throw new StillLoading({ rowsRead: held.rowsRead });
+    if (held && held.change < 0) throw new StillLoading(held.rowsRead);
     return held;
+  }
+
+  /** Asks a table that is held; the outcome says where that cannot be. */
+  protected of<T>(id: number, ask: (held: Held) => Outcome<T> | Promise<Outcome<T>>): Promise<Outcome<T>> {
+    return outcomeOf(() => {
+      const held = this.held(id);
+      return held ? ask(held) : MISSING;
+    });
   }
 
   private readonly others = (): boolean => this.asking > 0;

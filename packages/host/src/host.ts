@@ -30,41 +30,58 @@ import {
 import { wireReason } from './answer.js';
 import { Holding } from './holding.js';
 import { keySteps, pairingSteps, type ColumnKeys, type OtherTable } from './pairings.js';
-import { columnsIn, questionIn } from './scoped.js';
+import { answered, MISSING, OVERTAKEN, type Outcome } from './outcome.js';
+import { columnsIn, isThere, questionIn } from './scoped.js';
 import { Searches } from './searches.js';
 import { inStretches, turnOfTheLoop } from './stretches.js';
 
 /** Bars of a number picker's histogram. */
 const RANGE_BINS = 24;
 
+/** Cells of one row, in the order of its table's columns. */
+type StoredCells = readonly string[];
+
 export class Host extends Holding {
   private readonly searches = new Searches();
 
-  /** Cells as they are stored, with those of borrowed columns looked up; undefined without the table. @throws StillLoading */
-  filled(id: number, rows: readonly (readonly string[])[]): readonly (readonly string[])[] | undefined {
-    const held = this.held(id);
-    return held && rows.map((cells) => held.table.filledCells(cells));
+  /**
+   * Looks up the cells of borrowed columns.
+   * @param rows cells of rows as they are stored
+   * @returns the same rows; cells of columns that the scope does not have are blank
+   */
+  filled(scope: Scope, id: number, rows: readonly StoredCells[]): Promise<Outcome<readonly StoredCells[]>> {
+    return this.of(id, ({ table }) => {
+      const seen = table.columns.map((column) => isThere(column, scope.visible));
+      const isWhole = !seen.includes(false);
+      return answered(
+        rows.map((cells) => {
+          const filled = table.filledCells(cells);
+          return isWhole ? filled : filled.map((cell, i) => (seen[i] ? cell : ''));
+        }),
+      );
+    });
   }
 
   /**
-   * Gives what a pairing with another table would come to.
+   * Tells what a pairing with another table would come to.
    * @param other what of that table may be seen
-   * @throws UnknownColumn, StillLoading
    */
-  async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
-    const [held, lender] = [this.held(id), this.held(pairing.table)];
-    if (!held || !lender) return undefined;
-    columnNumbers(columnsIn(held.table.columns, scope.visible), [pairing.key]);
-    columnNumbers(columnsIn(lender.table.columns, other.visible), [pairing.matches]);
-    const paired = this.borrowings.pair(held, pairing);
-    if (!paired) throw new UnknownColumn(pairing.key);
-    return this.inTheBackground(overlapSteps(held.table, paired.key, paired.lender));
+  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<Outcome<PairingCounts>> {
+    return this.of(id, async (held) => {
+      const lender = this.held(pairing.table);
+      if (!lender) return MISSING;
+      columnNumbers(columnsIn(held.table.columns, scope.visible), [pairing.key]);
+      columnNumbers(columnsIn(lender.table.columns, other.visible), [pairing.matches]);
+      const paired = this.borrowings.pair(held, pairing);
+      if (!paired) throw new UnknownColumn(pairing.key);
+      const counts = await this.inTheBackground(overlapSteps(held.table, paired.key, paired.lender));
+      return counts ? answered(counts) : MISSING;
+    });
   }
 
-  /** Gives what a table's columns look rows up by, for `pairings`, here or in another host. @throws StillLoading */
-  async keys(scope: Scope, id: number): Promise<readonly ColumnKeys[] | undefined> {
-    const held = this.held(id);
-    return held && (await this.inTheBackground(keySteps(held, scope)));
+  /** Gives what a table's columns look rows up by, for `pairings`, here or in another host. */
+  keys(scope: Scope, id: number): Promise<Outcome<readonly ColumnKeys[]>> {
+    return this.of(id, async (held) => answered((await this.inTheBackground(keySteps(held, scope))) ?? []));
   }
 
   /** Pairings of a table with those of others that are held here. @param others what may be seen of them */
@@ -87,52 +104,47 @@ export class Host extends Holding {
     this.searches.leave(session);
   }
 
-  /**
-   * @returns the answer as JSON, ready to send, so that it is copied between threads once; undefined without the table
-   * @throws UnknownColumn, OutOfScope, StillLoading
-   */
-  async search(scope: Scope, id: number, request: SearchRequest): Promise<string | undefined> {
-    const held = this.held(id);
-    return held && this.asked(async () => JSON.stringify(await this.searches.answer(held, scope, id, request)));
+  /** @returns the answer as JSON, ready to send, so that it is copied between threads once */
+  search(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<string>> {
+    return this.of(id, (held) =>
+      this.asked(async () => {
+        const outcome = await this.searches.answer(held, scope, id, request);
+        return outcome.is === 'answered' ? { ...outcome, value: JSON.stringify(outcome.value) } : outcome;
+      }),
+    );
   }
 
-  /**
-   * Why a question finds nothing. Rests between its searches, so that typing never waits for it; typing on ends it.
-   * @throws UnknownColumn, OutOfScope, StillLoading
-   */
-  async explain(scope: Scope, id: number, request: ExplainRequest): Promise<Explanation | undefined> {
-    const { question, session, turn = 0 } = request;
-    const held = this.held(id);
-    if (!held) return undefined;
-    const { table } = held;
-    const steps = explainSteps(table, questionIn(table.columns, scope, question));
-    const stopped = (): boolean => session !== undefined && this.searches.overtaken(session, turn);
-    const reasons = await inStretches(steps, stopped);
-    return { reasons: (reasons ?? []).map((reason) => wireReason(reason, table)), overtaken: reasons === undefined };
+  /** Tells why a question finds nothing. Rests between its searches, so that typing never waits for it; typing on ends it. */
+  explain(scope: Scope, id: number, { question, session, turn = 0 }: ExplainRequest): Promise<Outcome<Explanation>> {
+    return this.of(id, async ({ table }) => {
+      const steps = explainSteps(table, questionIn(table.columns, scope, question));
+      const stopped = (): boolean => session !== undefined && this.searches.overtaken(session, turn);
+      const reasons = await inStretches(steps, stopped);
+      if (!reasons) return OVERTAKEN;
+      return answered({ reasons: reasons.map((reason) => wireReason(reason, table)), overtaken: false });
+    });
   }
 
-  /** @throws UnknownColumn, OutOfScope, StillLoading */
-  async offers(scope: Scope, id: number, request: OffersRequest): Promise<Offers | undefined> {
+  offers(scope: Scope, id: number, request: OffersRequest): Promise<Outcome<Offers>> {
     const { question, column, of = 'values', holding = '', offset = 0 } = request;
-    const held = this.held(id);
-    if (!held) return undefined;
-    const { table } = held;
-    const asked = questionIn(table.columns, scope, question);
-    const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
-    const search = await this.searches.run(() => offering(table, asked, number));
-    if (of === 'range') return { values: [], count: 0, range: valueRange(search, number, RANGE_BINS) ?? null };
-    if (of === 'values') return { ...valueCounts(search, number, { holding, offset }), range: null };
-    const values = letterCounts(search, number, of);
-    return { values, count: values.length, range: null };
+    return this.of<Offers>(id, async ({ table }) => {
+      const asked = questionIn(table.columns, scope, question);
+      const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
+      const search = await this.searches.run(() => offering(table, asked, number));
+      if (of === 'range')
+        return answered({ values: [], count: 0, range: valueRange(search, number, RANGE_BINS) ?? null });
+      if (of === 'values') return answered({ ...valueCounts(search, number, { holding, offset }), range: null });
+      const values = letterCounts(search, number, of);
+      return answered({ values, count: values.length, range: null });
+    });
   }
 
-  /** @throws UnknownColumn, OutOfScope, StillLoading */
-  async next(scope: Scope, id: number, request: NextRequest): Promise<NextMatch | undefined> {
+  next(scope: Scope, id: number, request: NextRequest): Promise<Outcome<NextMatch>> {
     const { question, from, backwards = false, stays = [] } = request;
-    const held = this.held(id);
-    if (!held) return undefined;
-    const search = await this.searches.run(() => this.searches.searchFor(held.table, scope, id, { question }).search);
-    const list = stays.length > 0 ? new Staying(search.view, stays) : search.view;
-    return { index: list.nextMatch(from, backwards) ?? null };
+    return this.of(id, async ({ table }) => {
+      const search = await this.searches.run(() => this.searches.searchFor(table, scope, id, { question }).search);
+      const list = stays.length > 0 ? new Staying(search.view, stays) : search.view;
+      return answered({ index: list.nextMatch(from, backwards) ?? null });
+    });
   }
 }

@@ -6,8 +6,9 @@
 import { LRUCache } from 'lru-cache';
 import type { Scope, SearchAnswer, SearchRequest } from '@usual-needle/contract';
 import { columnNumbers, finished, Search, type Table } from '@usual-needle/engine';
-import { answerSteps, OVERTAKEN } from './answer.js';
+import { answerSteps } from './answer.js';
 import type { Held } from './held.js';
+import { answered, OVERTAKEN, type Outcome } from './outcome.js';
 import { columnsIn, questionIn } from './scoped.js';
 import { inStretches, STRETCH_MS, turnOfTheLoop } from './stretches.js';
 
@@ -27,6 +28,8 @@ interface Kept {
 // Of the platform, wherever that is: a thread, a browser's worker, a command.
 declare const performance: { now(): number };
 
+const whole = (answer: SearchAnswer): Outcome<SearchAnswer> => answered(answer, answer.complete);
+
 export class Searches {
   private readonly turns = new LRUCache<string, number>({ max: SESSIONS });
   private readonly kept = new LRUCache<string, Kept>({ max: KEPT });
@@ -37,7 +40,7 @@ export class Searches {
   }
 
   /** @throws UnknownColumn, OutOfScope */
-  async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<SearchAnswer> {
+  async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<Outcome<SearchAnswer>> {
     const start = performance.now();
     const { session, turn = 0, patience = Infinity } = request;
     if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
@@ -67,9 +70,9 @@ export class Searches {
       if (!before) kept.spent += performance.now() - begun;
       const asked = { request, columns, change: held.change, milliseconds: kept.spent };
       const steps = answerSteps(search, asked);
-      if (tries >= TRIES) return finished(steps);
+      if (tries >= TRIES) return whole(finished(steps));
       const answer = changed() ? undefined : await inStretches(steps, () => stopped() || changed());
-      if (answer) return answer;
+      if (answer) return whole(answer);
       if (stopped()) return OVERTAKEN;
     }
   }

@@ -13,7 +13,7 @@ import type {
 } from '@usual-needle/contract';
 import { WHOLE_SCOPE } from '@usual-needle/contract';
 import { csvLine } from '@usual-needle/formats';
-import { Host } from '@usual-needle/host';
+import { answerIn, Host } from '@usual-needle/host';
 import fc from 'fast-check';
 import { Postgres } from './postgres.js';
 import { Running } from './running.js';
@@ -168,7 +168,7 @@ async function converges(servers: readonly Running[], steps: readonly Step[]): P
     strands: [{ verb: 'find' as const, text: 'e' }],
     effect: 'mark in place' as const,
   };
-  const anew = JSON.parse((await host.search(WHOLE_SCOPE, id, { question, limit: 200 }))!) as SearchAnswer;
+  const anew = JSON.parse(answerIn(await host.search(WHOLE_SCOPE, id, { question, limit: 200 }))) as SearchAnswer;
   // The log can be walked back, too: the table as it was after any of its changes.
   for (const at of [1, Math.ceil(log.length / 2), log.length]) {
     const { body: copy } = await servers[0].ask('GET', `/api/tables/${id}/copy?at=${at}`);

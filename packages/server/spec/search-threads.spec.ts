@@ -1,8 +1,9 @@
+import { answerIn } from '@usual-needle/host';
 import { WHOLE_SCOPE, type Column } from '@usual-needle/contract';
 import { pino } from 'pino';
 import { heardLog } from './heard.js';
 import type { Tables } from '../dist/data/tables.js';
-import { HttpProblem } from '../dist/routes/http-problem.js';
+import { ThreadGone } from '../dist/threads/thread-gone.js';
 import { SearchThread } from '../dist/threads/search-thread.js';
 import { SearchThreads } from '../dist/threads/search-threads.js';
 
@@ -83,8 +84,8 @@ describe('search threads over a database that takes its time', () => {
       await Promise.all([...loads, dropped]);
       threads.started();
       const question = { threaded: ['Thing'], strands: [{ verb: 'find' as const, text: 'hat' }] };
-      const json = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
-      expect(JSON.parse(json!)).toEqual(jasmine.objectContaining({ matched: 1, total: 1 }));
+      const outcome = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
+      expect(JSON.parse(answerIn(outcome))).toEqual(jasmine.objectContaining({ matched: 1, total: 1 }));
     } finally {
       await threads.close();
     }
@@ -125,7 +126,7 @@ describe('search threads over a database that takes its time', () => {
     const nobody = { began: () => undefined, lost: () => undefined, again: () => Promise.resolve() };
     const thread = new SearchThread(log, nobody);
     await thread.close();
-    expect(() => thread.host).toThrowMatching((error) => error instanceof HttpProblem && error.status === 503);
+    expect(() => thread.host).toThrowError(ThreadGone);
     expect(thread.isBegun).toBe(false);
   });
 });

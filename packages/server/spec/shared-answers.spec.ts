@@ -1,4 +1,5 @@
 import { type SearchRequest, WHOLE_SCOPE } from '@usual-needle/contract';
+import { answered, OVERTAKEN, type Outcome } from '@usual-needle/host';
 import { SharedAnswers } from '../dist/threads/shared-answers.js';
 import { Running } from './running.js';
 
@@ -6,7 +7,7 @@ const asking = (text: string, more: Partial<SearchRequest> = {}): SearchRequest 
   question: { threaded: ['Thing'], strands: [{ verb: 'find', text }] },
   ...more,
 });
-const whole = (text: string): string => `{"total":1,"complete":true,"rows":["${text}"]}`;
+const whole = (text: string): Outcome<string> => answered(`{"rows":["${text}"]}`);
 
 describe('shared answers', () => {
   let shared: SharedAnswers;
@@ -15,7 +16,7 @@ describe('shared answers', () => {
     shared = new SharedAnswers();
     worked = 0;
   });
-  const ask = (request: SearchRequest, answer = whole('a'), scope = WHOLE_SCOPE, table = 1) =>
+  const ask = (request: SearchRequest, answer: Outcome<string> = whole('a'), scope = WHOLE_SCOPE, table = 1) =>
     shared.of(scope, table, request, () => {
       worked++;
       return Promise.resolve(answer);
@@ -23,7 +24,7 @@ describe('shared answers', () => {
 
   it('serve who asks the same, whoever it is and however long they wait', async () => {
     await ask(asking('hat', { session: 'a', turn: 1, patience: 40 }));
-    expect(await ask(asking('hat', { session: 'b', turn: 9 }))).toBe(whole('a'));
+    expect(await ask(asking('hat', { session: 'b', turn: 9 }))).toEqual(whole('a'));
     expect(await Promise.all([ask(asking('cap')), ask(asking('cap', { session: 'c' }))])).toEqual([
       whole('a'),
       whole('a'),
@@ -48,24 +49,29 @@ describe('shared answers', () => {
     });
 
   it('are not of searches that were overtaken or not complete, nor of a moment that is over', async () => {
-    await ask(asking('hat'), '{"overtaken":true,"complete":false,"rows":[]}');
-    await ask(asking('hat'), '{"total":1,"complete":false,"rows":["\\"complete\\":true"]}');
+    await ask(asking('hat'), OVERTAKEN);
+    await ask(asking('hat'), answered('{"rows":[]}', false));
     expect(worked).toBe(2);
-    let end!: (json: string) => void;
-    const slow = shared.of(WHOLE_SCOPE, 1, asking('cap'), () => new Promise<string>((done) => (end = done)));
+    let end!: (outcome: Outcome<string>) => void;
+    const slow = shared.of(WHOLE_SCOPE, 1, asking('cap'), () => new Promise<Outcome<string>>((done) => (end = done)));
     shared.changed(1);
     end(whole('old'));
-    expect(await slow).toBe(whole('old'));
-    expect(await ask(asking('cap'), whole('new'))).toBe(whole('new'));
+    expect(await slow).toEqual(whole('old'));
+    expect(await ask(asking('cap'), whole('new'))).toEqual(whole('new'));
   });
 
   it('let nobody down where the one who asked first is', async () => {
     let end!: (error: Error) => void;
-    const failing = shared.of(WHOLE_SCOPE, 1, asking('hat'), () => new Promise<string>((_, fail) => (end = fail)));
+    const failing = shared.of(
+      WHOLE_SCOPE,
+      1,
+      asking('hat'),
+      () => new Promise<Outcome<string>>((_, fail) => (end = fail)),
+    );
     const other = ask(asking('hat'));
     end(new Error('gone'));
     await expectAsync(failing).toBeRejectedWithError('gone');
-    expect(await other).toBe(whole('a'));
+    expect(await other).toEqual(whole('a'));
   });
 });
 

@@ -1,7 +1,8 @@
+import { answered, OVERTAKEN, type Outcome } from '@usual-needle/host';
 import { AnsweredTogether } from '../dist/threads/answered-together.js';
-import type { HostReply } from '../dist/threads/host-thread.js';
-import { Together, type Answered, type AnswerOutcome, type TableQuestion } from '../dist/threads/together.js';
-import { OVERTAKEN } from '../dist/threads/turns.js';
+import { ThreadGone } from '../dist/threads/thread-gone.js';
+import { Together, type Answered, type TableQuestion } from '../dist/threads/together.js';
+import type { NotBegun } from '../dist/threads/turns.js';
 
 const WHOLE = { visible: 'every column', searchable: 'every column' } as unknown as TableQuestion['scope'];
 const question = (id: number, session?: string): TableQuestion => ({
@@ -17,20 +18,19 @@ class Bench {
   /** Milliseconds that the thread is busy with each, by a clock that only they move. */
   busyMs = 0;
   private clock = 0;
-  private readonly ends = new Map<number, (told: HostReply<string> | Error) => void>();
+  private readonly ends = new Map<number, (told: Outcome<string> | Error) => void>();
   private readonly thread = new AnsweredTogether(
     ({ id }) => {
       this.begun.push(id);
       this.clock += this.busyMs;
-      if (id % 2 === 0) return Promise.resolve({ ok: true, value: `even ${id}` });
+      if (id % 2 === 0) return Promise.resolve(answered(`even ${id}`));
       return new Promise((done, fail) =>
         this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))),
       );
     },
     () => this.clock,
   );
-  turn: (session: string | undefined, work: () => Promise<void>) => Promise<void | typeof OVERTAKEN> = (_, work) =>
-    work();
+  turn: (session: string | undefined, work: () => Promise<void>) => Promise<void | NotBegun> = (_, work) => work();
 
   together(): Together {
     const noted = async (answered: Promise<Answered>): Promise<Answered> => {
@@ -45,7 +45,7 @@ class Bench {
     });
   }
 
-  end(id: number, told: HostReply<string> | Error): void {
+  end(id: number, told: Outcome<string> | Error): void {
     this.ends.get(id)!(told);
   }
 }
@@ -53,8 +53,8 @@ class Bench {
 /** Longer than an answer waits for others to go with. */
 const AWHILE_MS = 40;
 const awhile = (): Promise<void> => new Promise((done) => setTimeout(done, AWHILE_MS));
-const valueOf = (outcome: AnswerOutcome<string>): unknown =>
-  outcome === OVERTAKEN ? 'overtaken' : outcome.ok ? outcome.value : outcome.why;
+const valueOf = (outcome: Outcome<string>): unknown =>
+  outcome.is === 'answered' ? outcome.value : outcome.is === 'failed' ? outcome.why : outcome.is;
 
 describe('questions that are put together', () => {
   it('are answered by one message where none takes its time', async () => {
@@ -75,7 +75,7 @@ describe('questions that are put together', () => {
     expect(await Promise.all(answers.slice(1))).toEqual(['even 4', 'even 6']);
     await awhile();
     expect(bench.messages).toEqual(['1 2']);
-    bench.end(3, { ok: true, value: 'late' });
+    bench.end(3, answered('late'));
     expect(await answers[0]).toBe('late');
     await put;
     expect(bench.messages).toEqual(['1 2', '0']);
@@ -88,9 +88,9 @@ describe('questions that are put together', () => {
     const put = together.put();
     await awhile();
     bench.end(3, new Error('broken'));
-    bench.end(5, { ok: false, why: 'loading', message: '' });
+    bench.end(5, { is: 'loading', rowsRead: 0 });
     await put;
-    expect(await Promise.all(answers)).toEqual(['failed', 'loading', 'even 4']);
+    expect(await Promise.all(answers)).toEqual(['unforeseen', 'loading', 'even 4']);
   });
 
   it('are begun a few at a time, each once', async () => {
@@ -102,7 +102,7 @@ describe('questions that are put together', () => {
     await awhile();
     expect(bench.begun).toEqual([1, 3, 5, 7]);
     for (const id of ids) {
-      bench.end(id, { ok: true, value: `${id}` });
+      bench.end(id, answered(`${id}`));
       await awhile();
     }
     await put;
@@ -159,11 +159,11 @@ describe('questions that are put together', () => {
     await overtaken.put();
     expect(await Promise.all(answers)).toEqual(['overtaken', 'overtaken']);
     expect(bench.begun).toEqual([]);
-    bench.turn = () => Promise.reject(new Error('gone'));
+    bench.turn = () => Promise.reject(new ThreadGone());
     const lost = bench.together();
-    const failures = [2, 3].map((id) => lost.ask(question(id))!.catch((error: Error) => error.message));
+    const failures = [2, 3].map((id) => lost.ask(question(id))!.then(valueOf));
     await lost.put();
-    expect(await Promise.all(failures)).toEqual(['gone', 'gone']);
+    expect(await Promise.all(failures)).toEqual(['interrupted', 'interrupted']);
   });
 
   it('take none in once they are put, and put nothing where nothing was asked', async () => {

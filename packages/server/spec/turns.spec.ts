@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { OVERTAKEN, TooMany, Turns } from '../dist/threads/turns.js';
+import { Turns } from '../dist/threads/turns.js';
 
 /** Work that ends when it is told to, and what was done in which order. */
 class Bench {
@@ -28,8 +28,8 @@ class Bench {
         );
       })
       .then(
-        (result) => this.outcomes.set(name, result === OVERTAKEN ? 'overtaken' : 'done'),
-        (error: unknown) => this.outcomes.set(name, error instanceof TooMany ? 'too many' : 'failed'),
+        (notBegun) => this.outcomes.set(name, !notBegun ? 'done' : 'why' in notBegun ? notBegun.why : notBegun.is),
+        () => this.outcomes.set(name, 'failed'),
       );
   }
 

@@ -1,4 +1,5 @@
 /** All that is kept, by what it is about. */
+import { ScopedRecords } from '../access/scoped-records.js';
 import { BringIns } from './bring-ins.js';
 import { Boxes } from './boxes.js';
 import { Changes } from './changes.js';
@@ -10,12 +11,41 @@ export interface Data {
   readonly boxes: Boxes;
   readonly changes: Changes;
   readonly bringIns: BringIns;
+  readonly records: ScopedRecords;
+}
+
+/** Whatever of a table's rows and log is read or written without a scope: for the server itself, and not for what people ask. */
+type WithoutScope =
+  | 'rows'
+  | 'all'
+  | 'rowsText'
+  | 'rowsOf'
+  | 'changes'
+  | 'log'
+  | 'history'
+  | 'newsAfter'
+  | 'changeShown'
+  | 'rowHistory'
+  | 'removedHere';
+type WritesWithoutScope = 'edit' | 'editCells' | 'undo' | 'changeColumns' | 'changeValue';
+
+/** The data as routes reach it: rows and logs by `records`, which takes a scope. */
+export interface RouteData extends Omit<Data, 'tables' | 'changes'> {
+  readonly tables: Omit<Tables, WithoutScope>;
+  readonly changes: Omit<Changes, WritesWithoutScope>;
 }
 
 export function dataIn(database: Database): Data {
   const { db } = database;
   const changes = new Changes(database);
-  return { tables: new Tables(db), boxes: new Boxes(db), changes, bringIns: new BringIns(database, changes) };
+  const tables = new Tables(db);
+  return {
+    tables,
+    boxes: new Boxes(db),
+    changes,
+    bringIns: new BringIns(database, changes),
+    records: new ScopedRecords(tables, changes),
+  };
 }
 
 /** Takes away what is left of bring-ins that never ended, and what was deleted too long ago. */

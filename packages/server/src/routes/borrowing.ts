@@ -13,12 +13,13 @@ import {
 } from '@usual-needle/contract';
 import { principalOf } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
-import type { Data } from '../data/data.js';
+import type { RouteData } from '../data/data.js';
 import type { Tables } from '../data/tables.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { noTable, tableOf } from './found.js';
+import { tableOf } from './found.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './http-problem.js';
+import { answerOf } from './outcomes.js';
 import { freeName, isTaken, withColumn } from './new-columns.js';
 import { bodyOf } from './validate.js';
 
@@ -38,7 +39,11 @@ function ownColumn(columns: readonly Column[], name: string, table: string): Col
 }
 
 /** The table that a pairing names. @throws HttpProblem if there is none, or it is the one that borrows */
-export async function lenderOf(tables: Tables, own: TableSummary, { table }: Pairing): Promise<TableSummary> {
+export async function lenderOf(
+  tables: Pick<Tables, 'find'>,
+  own: TableSummary,
+  { table }: Pairing,
+): Promise<TableSummary> {
   const lender = await tables.find(table);
   if (!lender) throw new HttpProblem(422, 'There is no such table to borrow from');
   if (lender.id === own.id) throw new HttpProblem(422, 'A table borrows from another table, not from itself');
@@ -84,34 +89,28 @@ export function withBorrowed(
   );
 }
 
-export function borrowingRoutes({ tables }: Data, threads: SearchThreads): Router {
+export function borrowingRoutes({ tables }: RouteData, threads: SearchThreads): Router {
   const router = new Router({ prefix: '/api/tables/:id' });
 
   router.get('/lenders', async (ctx) => {
     const id = idOf(ctx, 'table');
     const principal = principalOf(ctx.req);
     const others = (await tables.list()).map((table) => ({ id: table.id, scope: scopeOf(principal, table.id) }));
-    const found = await threads.questions.lenders(scopeOf(principal, id), id, others);
-    if (!found) throw noTable(id);
+    const outcome = await threads.questions.lenders(scopeOf(principal, id), id, others);
     ctx.set('Cache-Control', 'no-cache');
-    ctx.body = found satisfies Lenders;
+    ctx.body = answerOf(outcome, id) satisfies Lenders;
   });
 
   router.post('/pairing', async (ctx) => {
     const asked = pairing(ctx.request.body);
-    const own = await tableOf(ctx, tables);
+    const { table: own, scope } = await tableOf(ctx, tables);
     const lender = await lenderOf(tables, own, asked);
     paired(own, lender, asked);
-    const principal = principalOf(ctx.req);
-    const counts = await threads.questions.pairing(
-      scopeOf(principal, own.id),
-      own.id,
-      asked,
-      scopeOf(principal, lender.id),
-    );
-    if (!counts)
+    const other = scopeOf(principalOf(ctx.req), lender.id);
+    const outcome = await threads.questions.pairing(scope, own.id, asked, other);
+    if (outcome.is === 'missing')
       throw new HttpProblem(503, 'The other table is still being read', 'Try again.', { 'Retry-After': '1' });
-    ctx.body = counts satisfies PairingCounts;
+    ctx.body = answerOf(outcome, own.id) satisfies PairingCounts;
   });
 
   return router;

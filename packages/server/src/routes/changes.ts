@@ -14,15 +14,14 @@ import {
   type EditRequest,
   type EventsQuery,
   type RowHistory,
-  type TableSummary,
   type UndoRequest,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { CannotEdit, CannotUndo, CellClash, KeyTaken } from '../data/refusals.js';
-import type { Data } from '../data/data.js';
+import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { beginsEvents } from './event-stream.js';
-import { noChange, noTable, tableOf } from './found.js';
+import { noChange, noTable, tableOf, type AskedTable } from './found.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './http-problem.js';
 import { bodyOf, queryOf } from './validate.js';
@@ -55,21 +54,21 @@ function refused(error: unknown): unknown {
   return error;
 }
 
-export function changeRoutes({ tables, changes }: Data, follower: Follower): Router {
+export function changeRoutes({ tables, records }: RouteData, follower: Follower): Router {
   const router = new Router({ prefix: '/api/tables/:id' });
-  const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
+  const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
 
   router.post('/changes', async (ctx) => {
-    const id = idOf(ctx, 'table');
+    const { table, scope } = await find(ctx);
     const request = editRequest(ctx.request.body);
     if (!isAllStorable(request)) throw new HttpProblem(422, 'A cell holds a character that cannot be kept');
     const width = request.columns.length;
     const rows = [...(request.changed ?? []).flatMap(({ was, now }) => [was, now]), ...(request.added ?? [])];
     if (rows.some((cells) => cells.length > width)) throw new HttpProblem(422, 'There are more cells than columns');
-    const made = await changes.editCells(id, request).catch((error: unknown) => {
+    const made = await records.edit(scope, table, request).catch((error: unknown) => {
       throw refused(error);
     });
-    if (!made) throw noTable(id);
+    if (!made) throw noTable(table.id);
     const { change, at } = made;
     if (change) await follower.made(change);
     const added = (change?.rowChanges ?? []).filter(({ before }) => before === null).map((row) => row.id);
@@ -78,22 +77,24 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
 
   router.get('/changes', async (ctx) => {
     const { after, before, limit, brief } = changesQuery(ctx.query);
-    const { id } = await find(ctx);
-    const found = brief ? await tables.history(id, before, limit) : await tables.changes(id, after, limit);
+    const { table, scope } = await find(ctx);
+    const found = brief
+      ? await records.history(scope, table, before, limit)
+      : await records.log(scope, table, after, limit);
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = { changes: found } satisfies ChangeList;
   });
 
   router.get('/changes/:number', async (ctx) => {
-    const { id } = await find(ctx);
-    const change = await tables.changeShown(id, idOf(ctx, 'change', 'number'), SHOWN);
+    const { table, scope } = await find(ctx);
+    const change = await records.change(scope, table, idOf(ctx, 'change', 'number'), SHOWN);
     if (!change) throw noChange();
     ctx.body = change;
   });
 
   router.get('/rows/:row/history', async (ctx) => {
-    const { id } = await find(ctx);
-    const entries = await tables.rowHistory(id, idOf(ctx, 'row', 'row'), ROW_HISTORY);
+    const { table, scope } = await find(ctx);
+    const entries = await records.rowHistory(scope, table, idOf(ctx, 'row', 'row'), ROW_HISTORY);
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = { entries } satisfies RowHistory;
   });
@@ -102,8 +103,8 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
     const number = idOf(ctx, 'change', 'number');
     const { who, part, key } = undoRequest(ctx.request.body ?? {});
     if (!isAllStorable({ who })) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
-    const { id } = await find(ctx);
-    const change = await changes.undo(id, number, { who, part, key }).catch((error: unknown) => {
+    const { table, scope } = await find(ctx);
+    const change = await records.undo(scope, table, number, { who, part, key }).catch((error: unknown) => {
       if (!(error instanceof CannotUndo)) throw refused(error);
       throw new HttpProblem(409, 'This cannot be undone any more', error.message, {}, { part: error.part });
     });
@@ -114,10 +115,10 @@ export function changeRoutes({ tables, changes }: Data, follower: Follower): Rou
 
   router.get('/events', async (ctx) => {
     const { after, who } = eventsQuery(ctx.query);
-    const { id } = await find(ctx);
+    const { table } = await find(ctx);
     const last = Number(ctx.get('Last-Event-ID') || NaN);
     if (!beginsEvents(ctx)) return;
-    await follower.open(id, who?.trim() ?? null, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : after);
+    await follower.open(table.id, who?.trim() ?? null, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : after);
   });
 
   return router;

@@ -6,21 +6,20 @@ import {
   columnsRequestSchema,
   isAllStorable,
   presentPlaces,
-  toldTable,
   valueChangeSchema,
   type Column,
   type ColumnChange,
   type ColumnsRequest,
-  type TableSummary,
   type ValueChange,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { CannotEdit } from '../data/refusals.js';
-import type { Data } from '../data/data.js';
+import { seenTable } from '../access/seen.js';
+import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { lenderOf, withBorrowed } from './borrowing.js';
 import { freeName, withColumn } from './new-columns.js';
-import { tableOf } from './found.js';
+import { tableOf, type AskedTable } from './found.js';
 import { bodyOf } from './validate.js';
 import { clash, setVersion, versionsOf } from './versions.js';
 import { HttpProblem } from './http-problem.js';
@@ -105,22 +104,22 @@ export function arrangedColumns(
   return columns.map((one, at) => (one.removed ? one : { ...one, place: places.indexOf(at) }));
 }
 
-export function columnRoutes({ tables, boxes, changes }: Data, follower: Follower): Router {
+export function columnRoutes({ tables, boxes, records }: RouteData, follower: Follower): Router {
   const router = new Router({ prefix: '/api/tables/:id/columns' });
 
-  const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
+  const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
   const storable = (value: unknown): void => {
     if (!isAllStorable(value)) throw new HttpProblem(422, 'The change holds a character that cannot be kept');
   };
   const edit = async (ctx: Context, to: (columns: readonly Column[]) => Column[], who?: string): Promise<void> => {
     const versions = versionsOf(ctx);
-    const { id } = await find(ctx);
-    const done = await changes.changeColumns(id, versions, to, who);
+    const { table, scope } = await find(ctx);
+    const done = await records.changeColumns(scope, table, versions, to, who);
     if (!done) throw clash('table');
     await follower.made(done);
-    const changed = await find(ctx);
+    const { table: changed } = await find(ctx);
     setVersion(ctx, changed.version);
-    ctx.body = toldTable(changed);
+    ctx.body = seenTable(changed, scope);
   };
 
   router.patch('/', async (ctx) => {
@@ -133,7 +132,7 @@ export function columnRoutes({ tables, boxes, changes }: Data, follower: Followe
     const request = columnsRequest(ctx.request.body);
     storable(request);
     if ('borrow' in request) {
-      const own = await find(ctx);
+      const { table: own } = await find(ctx);
       const lender = await lenderOf(tables, own, request.borrow);
       await edit(ctx, (columns) => withBorrowed(columns, own, lender, request.borrow), request.who);
     } else await edit(ctx, (columns) => arrangedColumns(columns, request), request.who);
@@ -142,8 +141,9 @@ export function columnRoutes({ tables, boxes, changes }: Data, follower: Followe
   router.post('/values', async (ctx) => {
     const change = valueChange(ctx.request.body);
     storable(change);
-    const { id, columns } = await find(ctx);
-    const done = await changes.changeValue(id, change).catch((error: unknown) => {
+    const { table, scope } = await find(ctx);
+    const { id, columns } = table;
+    const done = await records.changeValue(scope, table, change).catch((error: unknown) => {
       throw error instanceof CannotEdit ? new HttpProblem(422, 'This cannot be written', error.message) : error;
     });
     if (!done) throw new HttpProblem(404, 'There is no such value');

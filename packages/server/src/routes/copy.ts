@@ -1,28 +1,30 @@
 /** A table as a file: read and written some rows at a time, however many there are. */
-import { type CopyQuery, presentPlaces, type StoredRow, type TableSummary } from '@usual-needle/contract';
+import type { CopyQuery, StoredRow } from '@usual-needle/contract';
 import { csvLine } from '@usual-needle/formats/light';
-import { columnsThen, rowsThen } from '../data/rows-then.js';
-import type { Tables } from '../data/tables.js';
+import type { ScopedRecords } from '../access/scoped-records.js';
+import { seenPlaces } from '../access/seen.js';
+import type { AskedTable } from './found.js';
 
 const BYTE_ORDER_MARK = '\ufeff';
 const SIGNS = { comma: ',', semicolon: ';', tab: '\t' } as const;
 
 /** Cells of rows, with those of borrowed columns looked up. */
-export type FillCells = (table: TableSummary, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;
+export type FillCells = (asked: AskedTable, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;
 
 /**
  * The columns and rows of a table as CSV (RFC 4180), cells as they are kept, as they were after a change. Borrowed columns are in
  * it only as they are now: what they were is in another table's log.
  */
 export async function* copyOf(
-  tables: Tables,
-  table: TableSummary,
+  records: ScopedRecords,
+  asked: AskedTable,
   filled: FillCells,
-  { at: number = table.change, delimiter = 'comma', mark = false }: CopyQuery,
+  { at: number = asked.table.change, delimiter = 'comma', mark = false }: CopyQuery,
 ): AsyncGenerator<string> {
+  const { table, scope } = asked;
   const then = number < table.change;
-  const columns = then ? await columnsThen(tables, table, number) : table.columns;
-  const places = presentPlaces(columns);
+  const columns = then ? await records.columnsThen(scope, table, number) : table.columns;
+  const places = seenPlaces(columns, scope);
   const sign = SIGNS[delimiter];
   const line = (cells: readonly string[]): string =>
     csvLine(
@@ -35,8 +37,8 @@ export async function* copyOf(
     sign,
   );
   // What is committed meanwhile is not in it, of a table as it is now either.
-  for await (const rows of rowsThen(tables, table.id, number)) {
-    const cells = then ? rows.map((row) => row.cells) : await filled(table, rows);
+  for await (const rows of records.rowsThen(scope, table, number)) {
+    const cells = then ? rows.map((row) => row.cells) : await filled(asked, rows);
     yield cells.map(line).join('');
   }
 }

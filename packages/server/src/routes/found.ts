@@ -1,6 +1,8 @@
 /** What an address names, and what is said where it is not there. */
-import { LARGEST_NUMBER, type TableSummary } from '@usual-needle/contract';
+import { LARGEST_NUMBER, type Scope, type TableSummary } from '@usual-needle/contract';
 import type { Context } from 'koa';
+import { principalOf } from '../access/principal.js';
+import { scopeOf } from '../access/scopes.js';
 import type { Tables } from '../data/tables.js';
 import { idOf } from './ids.js';
 import { HttpProblem, NotThere } from './http-problem.js';
@@ -13,10 +15,16 @@ export const noTable = (id: number): NotThere => new NotThere('table', id > LARG
 
 export const noChange = (): HttpProblem => new HttpProblem(404, 'There is no such change');
 
+/** A table, and what of it whoever asks may see and do. */
+export interface AskedTable {
+  readonly table: TableSummary;
+  readonly scope: Scope;
+}
+
 /** @throws HttpProblem 404 if there is none */
-export async function tableOf(ctx: Context, tables: Tables): Promise<TableSummary> {
+export async function tableOf(ctx: Context, tables: Pick<Tables, 'find'>): Promise<AskedTable> {
   const id = idOf(ctx, 'table');
   const table = await tables.find(id);
   if (!table) throw noTable(id);
-  return table;
+  return { table, scope: scopeOf(principalOf(ctx.req), id) };
 }

@@ -3,8 +3,10 @@ import type { Middleware } from 'koa';
 import { PROBLEM_TYPE, type Problem } from '@usual-needle/contract';
 import { FileProblem } from '@usual-needle/formats/light';
 import type { Logger } from 'pino';
+import { NotAllowed } from '../access/not-allowed.js';
 import { isDatabaseAway } from '../data/away.js';
 import { DiskFull } from '../data/disk-room.js';
+import { ThreadGone } from '../threads/thread-gone.js';
 import { isApi } from './api-path.js';
 import { HttpProblem } from './http-problem.js';
 import { problemPage, wantsPage } from './problem-page.js';
@@ -19,6 +21,10 @@ export function problemOf(error: unknown): Problem {
     return { type, title: error.title, status: error.status, detail: error.detail, ...error.more };
   if (error instanceof FileProblem)
     return { type, title: 'The file was not brought in', status: 422, detail: error.message, line: error.line };
+  if (error instanceof NotAllowed)
+    return { type, title: 'This is not allowed here', status: 403, detail: error.message };
+  if (error instanceof ThreadGone)
+    return { type, title: 'The search was interrupted', status: 503, detail: error.message };
   if (error instanceof DiskFull) return { type, title: 'There is no room left', status: 507, detail: error.message };
   if (isDatabaseAway(error))
     return {

@@ -12,10 +12,11 @@ import {
   type Scope,
   type SearchRequest,
 } from '@usual-needle/contract';
+import type { Outcome } from '@usual-needle/host';
 import { principalOf } from '../access/principal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { noTable } from './found.js';
 import { idOf } from './ids.js';
+import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
 import { bodyOf } from './validate.js';
 
 const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
@@ -30,19 +31,19 @@ export function searchRoutes(threads: SearchThreads): Router {
   const about = <T>(
     path: string,
     body: (value: unknown) => T,
-    ask: (scope: Scope, id: number, request: T) => Promise<object | string | undefined>,
+    ask: (scope: Scope, id: number, request: T) => Promise<Outcome<object | string>>,
+    overtaken?: object | string,
   ): void => {
     router.post(`/${path}`, async (ctx) => {
       const id = idOf(ctx, 'table', 'id', LARGEST_EARLIER);
       const request = body(ctx.request.body);
-      const answer = await ask(threads.scopeFor(principalOf(ctx.req), id), id, request);
-      if (answer === undefined) throw noTable(id);
+      const outcome = await ask(threads.scopeFor(principalOf(ctx.req), id), id, request);
       ctx.type = 'json';
-      ctx.body = answer;
+      ctx.body = answerOf(outcome, id, overtaken);
     });
   };
-  about('search', searchRequest, (...asked) => threads.questions.search(...asked));
-  about('explain', explainRequest, (...asked) => threads.questions.explain(...asked));
+  about('search', searchRequest, (...asked) => threads.questions.search(...asked), OVERTAKEN_ANSWER);
+  about('explain', explainRequest, (...asked) => threads.questions.explain(...asked), { reasons: [], overtaken: true });
   about('offers', offersRequest, (...asked) => threads.questions.offers(...asked));
   about('next', nextRequest, (...asked) => threads.questions.next(...asked));
 

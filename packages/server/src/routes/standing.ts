@@ -16,8 +16,8 @@ import { principalOf, type Principal } from '../access/principal.js';
 import { Gathering } from '../threads/gathering.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import type { QuestionsTogether } from '../threads/questions.js';
-import { noTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
+import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
 import { problemOf } from './problems.js';
 import { bodyOf } from './validate.js';
 
@@ -101,9 +101,8 @@ class Client {
       if (request.session !== undefined) this.sessions.add(session);
       const asked = request.session === undefined ? request : { ...request, session };
       const scope = this.threads.scopeFor(this.principal, table);
-      const json = await this.threads.questions.search(scope, table, asked, this.name, together);
-      if (json === undefined) throw noTable(table);
-      reply(`${id} 200 ${json}`);
+      const outcome = await this.threads.questions.search(scope, table, asked, this.name, together);
+      reply(`${id} 200 ${answerOf(outcome, table, OVERTAKEN_ANSWER)}`);
     } catch (error) {
       reply(this.refusal(id, error));
     }

@@ -8,25 +8,25 @@ import {
   isStorable,
   LIMITS,
   tableChangeSchema,
-  toldTable,
   type BringInQuery,
   type Dependents,
   type DependentsQuery,
   type EarlierRequest,
   type Shelf,
   type TableChange,
-  type TableSummary,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
-import type { Data } from '../data/data.js';
-import { columnsThen, rowsThen } from '../data/rows-then.js';
+import { principalOf } from '../access/principal.js';
+import { scopeOf } from '../access/scopes.js';
+import { seenTable } from '../access/seen.js';
+import type { RouteData } from '../data/data.js';
 import { DEMO_SOURCE } from '../data/tables.js';
 import type { Follower } from '../live/follower.js';
 import type { Removal } from '../live/removal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
 import { dependentsOf } from './dependents.js';
-import { noChange, noTable, tableOf } from './found.js';
+import { noChange, noTable, tableOf, type AskedTable } from './found.js';
 import { idOf } from './ids.js';
 import { incomingOf } from './incoming.js';
 import { HttpProblem } from './http-problem.js';
@@ -39,7 +39,7 @@ const dependentsQuery = queryOf<DependentsQuery>(dependentsQuerySchema);
 const earlierRequest = bodyOf<EarlierRequest>(earlierRequestSchema);
 
 export function tableRoutes(
-  { tables, boxes, changes, bringIns }: Data,
+  { tables, boxes, changes, bringIns, records }: RouteData,
   threads: SearchThreads,
   follower: Follower,
   removal: Removal,
@@ -47,13 +47,13 @@ export function tableRoutes(
 ): Router {
   const router = new Router({ prefix: '/api/tables' });
 
-  const find = (ctx: Context): Promise<TableSummary> => tableOf(ctx, tables);
+  const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
 
   router.get('/', async (ctx) => {
     const deleted = [...(await tables.deleted()), ...(await boxes.deleted())];
     deleted.sort((a, b) => (a.deletedAt < b.deletedAt ? 1 : -1));
     ctx.set('Cache-Control', 'no-cache');
-    const list = (await tables.list()).map(toldTable);
+    const list = (await tables.list()).map((table) => seenTable(table, scopeOf(principalOf(ctx.req), table.id)));
     const demo = (await tables.idsFrom(DEMO_SOURCE, false)).length > 0 ? 'there' : offersDemo ? 'away' : null;
     ctx.body = { tables: list, boxes: await boxes.list(), deleted, demo } satisfies Shelf;
   });
@@ -71,27 +71,28 @@ export function tableRoutes(
   });
 
   router.get('/:id', async (ctx) => {
-    const table = await find(ctx);
+    const { table, scope } = await find(ctx);
     setVersion(ctx, table.version);
-    ctx.body = toldTable(table);
+    ctx.body = seenTable(table, scope);
   });
 
   router.patch('/:id', async (ctx) => {
     const change = tableChange(ctx.request.body);
     if (!isAllStorable(change)) throw new HttpProblem(422, 'The change holds a character that cannot be kept');
     const versions = versionsOf(ctx);
-    const { id } = await find(ctx);
+    const { table, scope } = await find(ctx);
+    const { id } = table;
     const changed = await tables.describe(id, versions, { ...change, name: change.name?.trim() });
     if (!changed) throw clash('table');
     await changes.tell(id);
     follower.shelf();
     setVersion(ctx, changed.version);
-    ctx.body = toldTable(changed);
+    ctx.body = seenTable(changed, scope);
   });
 
   router.get('/:id/dependents', async (ctx) => {
     const { column } = dependentsQuery(ctx.query);
-    const { id } = await find(ctx);
+    const { id } = (await find(ctx)).table;
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = dependentsOf(id, column, await tables.list(), await boxes.ofTable(id)) satisfies Dependents;
   });
@@ -105,12 +106,12 @@ export function tableRoutes(
   router.post('/:id/restore', async (ctx) => {
     const table = await removal.restore(idOf(ctx, 'table'));
     if (!table) throw new HttpProblem(404, 'There is no such deleted table');
-    ctx.body = toldTable(table);
+    ctx.body = seenTable(table, scopeOf(principalOf(ctx.req), table.id));
   });
 
   router.post('/:id/boxes', async (ctx) => {
     const box = boxOf(ctx.request.body);
-    const table = await find(ctx);
+    const { table } = await find(ctx);
     const kept = await boxes.add(table.id, box.name, box);
     ctx.status = 201;
     ctx.set('Location', `/api/boxes/${kept.id}`);
@@ -119,7 +120,7 @@ export function tableRoutes(
 
   router.post('/:id/earlier', async (ctx) => {
     const { at } = earlierRequest(ctx.request.body);
-    const table = await find(ctx);
+    const { table, scope } = await find(ctx);
     const change = at > table.change ? undefined : await tables.timeOf(table.id, at);
     if (change === undefined) throw noChange();
     if (table.rows > LIMITS.earlier)
@@ -128,18 +129,12 @@ export function tableRoutes(
         'This table is too large to be looked at as it was',
         `It may have ${LIMITS.earlier.toLocaleString('en')} rows. As a file it can be had at any size.`,
       );
-    const columns = await columnsThen(tables, table, at);
+    const columns = await records.columnsThen(scope, table, at);
     const { id: now, rows } = table;
-    const { id } = threads.earlier.open({ now, change: at, columns, rows }, () => rowsThen(tables, now, at));
+    const { id } = threads.earlier.open({ now, change: at, columns, rows }, () => records.rowsThen(scope, table, at));
     ctx.status = 201;
-    ctx.body = toldTable({
-      ...table,
-      id,
-      now,
-      columns: [...columns],
-      change: at,
-      changedAt: new Date(change).toISOString(),
-    });
+    const then = { ...table, id, now, columns: [...columns], change: at, changedAt: new Date(change).toISOString() };
+    ctx.body = seenTable(then, scope);
   });
 
   return router;

@@ -1,7 +1,8 @@
 /** Questions that are put together, at the thread's end: answered side by side, and fetched as they are (see `Together`). */
 import { setImmediate } from 'node:timers/promises';
 import { Gathering } from './gathering.js';
-import type { HostReply } from './host-thread.js';
+import type { Outcome } from '@usual-needle/host';
+import { failed } from './thread-gone.js';
 import type { Answered, TableQuestion } from './together.js';
 
 /** The questions under way side by side: one that takes its time holds up none of the others. */
@@ -11,7 +12,7 @@ const STRETCH_MS = 8;
 /** The time after which no more of them are begun, in milliseconds: others have their turn. */
 const TURN_MS = 40;
 
-type Place = readonly [number, HostReply<string>];
+type Place = readonly [number, Outcome<string>];
 
 /** The questions of one message. */
 class Going {
@@ -47,7 +48,7 @@ export class AnsweredTogether {
 
   /** @param now milliseconds, of whatever clock */
   constructor(
-    private readonly search: (question: TableQuestion) => Promise<HostReply<string>>,
+    private readonly search: (question: TableQuestion) => Promise<Outcome<string>>,
     private readonly now = () => performance.now(),
   ) {}
 
@@ -85,9 +86,4 @@ export class AnsweredTogether {
     gathering.flush();
     going.end();
   }
-}
-
-/** Makes an error the reply to one question, which fails by itself, and not the others with it. */
-function failed(error: unknown): HostReply<string> {
-  return { ok: false, why: 'failed', message: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }

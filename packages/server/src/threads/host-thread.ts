@@ -1,7 +1,4 @@
-/**
- * A host as it is called from another thread. What it throws would arrive there without its class, so what can be foreseen
- * comes back as a value.
- */
+/** A host as it is called from another thread: outcomes go across as they are, errors would arrive without their class. */
 import type {
   Change,
   Column,
@@ -22,31 +19,7 @@ import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
 import { packPath } from './pack-folder.js';
 import { PARTED } from '../data/records.js';
 import type { Answered, TableQuestion } from './together.js';
-import {
-  Host,
-  OutOfScope,
-  StillLoading,
-  UnknownColumn,
-  UnreadablePicker,
-  type ColumnKeys,
-  type OtherTable,
-} from '@usual-needle/host';
-
-export type HostReply<T> =
-  | { readonly ok: true; readonly value: T | undefined }
-  | { readonly ok: false; readonly why: 'loading' | 'question' | 'scope' | 'failed'; readonly message: string };
-
-async function told<T>(work: () => Promise<T | undefined>): Promise<HostReply<T>> {
-  try {
-    return { ok: true, value: await work() };
-  } catch (error) {
-    if (error instanceof StillLoading) return { ok: false, why: 'loading', message: error.message };
-    if (error instanceof OutOfScope) return { ok: false, why: 'scope', message: error.message };
-    if (error instanceof UnknownColumn || error instanceof UnreadablePicker)
-      return { ok: false, why: 'question', message: error.message };
-    throw error;
-  }
-}
+import { Host, type ColumnKeys, type OtherTable, type Outcome } from '@usual-needle/host';
 
 export class HostThread {
   private readonly host = new Host();
@@ -184,16 +157,20 @@ export class HostThread {
     this.unpacked.clear();
   }
 
-  filled(id: number, rows: readonly (readonly string[])[]): Promise<HostReply<readonly (readonly string[])[]>> {
-    return told(() => Promise.resolve(this.host.filled(id, rows)));
+  filled(
+    scope: Scope,
+    id: number,
+    rows: readonly (readonly string[])[],
+  ): Promise<Outcome<readonly (readonly string[])[]>> {
+    return this.host.filled(scope, id, rows);
   }
 
-  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<HostReply<PairingCounts>> {
-    return told(() => this.host.pairing(scope, id, pairing, other));
+  pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<Outcome<PairingCounts>> {
+    return this.host.pairing(scope, id, pairing, other);
   }
 
-  keys(scope: Scope, id: number): Promise<HostReply<readonly ColumnKeys[]>> {
-    return told(() => this.host.keys(scope, id));
+  keys(scope: Scope, id: number): Promise<Outcome<readonly ColumnKeys[]>> {
+    return this.host.keys(scope, id);
   }
 
   pairings(own: readonly ColumnKeys[], others: readonly OtherTable[]): Promise<readonly SuggestedPairing[]> {
@@ -208,8 +185,8 @@ export class HostThread {
     this.host.leave(session);
   }
 
-  search(scope: Scope, id: number, request: SearchRequest): Promise<HostReply<string>> {
-    return told(() => this.host.search(scope, id, request));
+  search(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<string>> {
+    return this.host.search(scope, id, request);
   }
 
   /** Answers questions that are put together. @returns those that are answered first */
@@ -222,15 +199,15 @@ export class HostThread {
     return this.together.fetch(of);
   }
 
-  explain(scope: Scope, id: number, request: ExplainRequest): Promise<HostReply<Explanation>> {
-    return told(() => this.host.explain(scope, id, request));
+  explain(scope: Scope, id: number, request: ExplainRequest): Promise<Outcome<Explanation>> {
+    return this.host.explain(scope, id, request);
   }
 
-  offers(scope: Scope, id: number, request: OffersRequest): Promise<HostReply<Offers>> {
-    return told(() => this.host.offers(scope, id, request));
+  offers(scope: Scope, id: number, request: OffersRequest): Promise<Outcome<Offers>> {
+    return this.host.offers(scope, id, request);
   }
 
-  next(scope: Scope, id: number, request: NextRequest): Promise<HostReply<NextMatch>> {
-    return told(() => this.host.next(scope, id, request));
+  next(scope: Scope, id: number, request: NextRequest): Promise<Outcome<NextMatch>> {
+    return this.host.next(scope, id, request);
   }
 }

@@ -12,14 +12,13 @@ import type {
   Scope,
   SearchRequest,
 } from '@usual-needle/contract';
-import { bestOf, type OtherTable } from '@usual-needle/host';
+import { answered, bestOf, MISSING, OVERTAKEN, type OtherTable, type Outcome } from '@usual-needle/host';
 import type { Remote } from 'comlink';
-import { HttpProblem } from '../routes/http-problem.js';
-import type { HostThread, HostReply } from './host-thread.js';
-import { gone, type SearchThread } from './search-thread.js';
+import type { HostThread } from './host-thread.js';
+import type { SearchThread } from './search-thread.js';
 import type { SharedAnswers } from './shared-answers.js';
-import { type AnswerOutcome, Together } from './together.js';
-import { OVERTAKEN, TooMany, type Turns } from './turns.js';
+import { failed, ThreadGone } from './thread-gone.js';
+import { Together } from './together.js';
 
 /** The asker of a question, as far as that is known. */
 interface By {
@@ -33,7 +32,7 @@ interface How<T> {
   /** Which of a thread's turns it takes. */
   readonly turns?: 'turns' | 'aside';
   /** Puts it with others of a message; undefined if it has to be asked by itself. */
-  readonly put?: (thread: SearchThread) => Promise<AnswerOutcome<T>> | undefined;
+  readonly put?: (thread: SearchThread) => Promise<Outcome<T>> | undefined;
 }
 
 /** How far the tables are. */
@@ -52,8 +51,6 @@ interface TableReadings {
   beside(other: number, id: number): Promise<void>;
 }
 
-const OVERTAKEN_ANSWER = JSON.stringify({ overtaken: true, complete: false, rows: [], notices: [], problem: null });
-
 export class Questions {
   constructor(
     private readonly tables: TableReadings,
@@ -69,53 +66,33 @@ export class Questions {
     }
   }
 
-  private async told<T>(
+  private async put<T>(
     id: number,
-    ask: (host: Remote<HostThread>) => Promise<HostReply<T>>,
+    ask: (host: Remote<HostThread>) => Promise<Outcome<T>>,
     { by = {}, turns = 'turns', put }: How<T> = {},
-  ): Promise<T | undefined> {
-    this.mustBeRead(id);
+  ): Promise<Outcome<T>> {
+    // It may be held already, and yet be of before what the log says.
+    if (this.tables.reading(id)?.done === false) return this.loading(id);
     const thread = turns === 'aside' ? this.tables.homeOf(id) : this.tables.threadOf(id);
-    if (!thread) return this.valueOf<T>(id, { ok: true, value: undefined });
-    const at = (one: SearchThread): Promise<AnswerOutcome<T>> => inTurn(one[turns], by, () => one.of(ask(one.host)));
-    const outcome = await (put?.(thread) ?? at(thread));
-    return this.valueOf(id, await this.orAtHome(id, thread, outcome, at));
-  }
-
-  /** A copy may be put away while a question waits for it; then its home is asked. */
-  private async orAtHome<T>(
-    id: number,
-    thread: SearchThread,
-    told: AnswerOutcome<T>,
-    at: (home: SearchThread) => Promise<AnswerOutcome<T>>,
-  ): Promise<AnswerOutcome<T>> {
-    const home = this.tables.homeOf(id);
-    const isGone = told !== OVERTAKEN && told.ok && told.value === undefined;
-    return isGone && home && home !== thread ? at(home) : told;
-  }
-
-  /** Refuses a table that is still being read: it may be held already, and yet be of before what the log says. */
-  private mustBeRead(id: number): void {
-    if (this.tables.reading(id)?.done === false) throw this.stillLoading(id);
-  }
-
-  private valueOf<T>(id: number, told: AnswerOutcome<T>): T | undefined {
-    if (told === OVERTAKEN) throw new Overtaken();
-    if (told.ok) {
+    const at = (one: SearchThread): Promise<Outcome<T>> =>
+      one[turns].run(by.asker, by.session, () => one.of(ask(one.host)));
+    try {
+      let outcome: Outcome<T> = thread ? await (put?.(thread) ?? at(thread)) : MISSING;
+      const home = this.tables.homeOf(id);
+      // A copy may be put away while a question waits for it; then its home is asked.
+      if (outcome.is === 'missing' && thread && home && home !== thread) outcome = await at(home);
       // At a start, and where the thread was started again, tables are on their way.
-      if (told.value === undefined && !this.tables.filled()) throw this.stillLoading(id);
-      return told.value;
+      const isOnItsWay = outcome.is === 'loading' || (outcome.is === 'missing' && !this.tables.filled());
+      return isOnItsWay ? this.loading(id) : outcome;
+    } catch (error) {
+      if (error instanceof ThreadGone) return failed(error);
+      throw error;
     }
-    if (told.why === 'failed') throw new Error(told.message);
-    if (told.why === 'loading') throw this.stillLoading(id);
-    if (told.why === 'scope') throw new HttpProblem(403, 'This is not allowed here', told.message);
-    throw new HttpProblem(422, 'The search cannot be asked of this table', told.message);
   }
 
-  private stillLoading(id: number): HttpProblem {
+  private loading(id: number): Outcome<never> {
     const { rows, rowsRead } = this.tables.reading(id) ?? { rows: 0, rowsRead: 0 };
-    const detail = `${rowsRead.toLocaleString('en')} of ${rows.toLocaleString('en')} rows are read. It opens by itself.`;
-    return new HttpProblem(503, 'This table is still being read', detail, { 'Retry-After': '1' });
+    return { is: 'loading', rows, rowsRead };
   }
 
   /** Questions of one asker that go to each thread as one message, once they are put. @param wanted false once the asker has gone */
@@ -134,79 +111,77 @@ export class Questions {
   private part(thread: SearchThread, asker: string, wanted: () => boolean): Together {
     let { host } = thread;
     return new Together({
-      turn: (session, work) => (wanted() ? inTurn(thread.turns, { asker, session }, work) : Promise.resolve(OVERTAKEN)),
+      turn: (session, work) => (wanted() ? thread.turns.run(asker, session, work) : Promise.resolve(OVERTAKEN)),
       put: (questions) => {
         ({ host } = thread);
         return thread.of(host.searchTogether(questions));
       },
       // A thread that was started since knows nothing of them.
-      rest: (of) => (host === thread.host ? thread.of(host.restOf(of)) : Promise.reject(gone())),
+      rest: (of) => (host === thread.host ? thread.of(host.restOf(of)) : Promise.reject(new ThreadGone())),
     });
   }
 
   /**
    * @param together what it is put with, if it is
-   * @returns the answer as JSON; undefined if there is no such table. @throws HttpProblem
+   * @returns the answer as JSON
    */
-  async search(
+  search(
     scope: Scope,
     id: number,
     request: SearchRequest,
     asker?: string,
     together?: QuestionsTogether,
-  ): Promise<string | undefined> {
-    try {
-      return await this.shared.of(scope, id, request, () =>
-        this.told(id, (host) => host.search(scope, id, request), {
-          by: { asker, session: request.session },
-          put: (thread) => together?.in(thread).ask({ scope, id, request }),
-        }),
-      );
-    } catch (error) {
-      if (error instanceof Overtaken) return OVERTAKEN_ANSWER;
-      throw error;
-    }
+  ): Promise<Outcome<string>> {
+    return this.shared.of(scope, id, request, () =>
+      this.put(id, (host) => host.search(scope, id, request), {
+        by: { asker, session: request.session },
+        put: (thread) => together?.in(thread).ask({ scope, id, request }),
+      }),
+    );
   }
 
-  /** @throws HttpProblem */
-  async explain(scope: Scope, id: number, request: ExplainRequest): Promise<Explanation | undefined> {
-    return this.told(id, (host) => host.explain(scope, id, request));
+  explain(scope: Scope, id: number, request: ExplainRequest): Promise<Outcome<Explanation>> {
+    return this.put(id, (host) => host.explain(scope, id, request));
   }
 
-  /** @throws HttpProblem */
-  offers(scope: Scope, id: number, request: OffersRequest): Promise<Offers | undefined> {
-    return this.told(id, (host) => host.offers(scope, id, request));
+  offers(scope: Scope, id: number, request: OffersRequest): Promise<Outcome<Offers>> {
+    return this.put(id, (host) => host.offers(scope, id, request));
   }
 
-  /** @throws HttpProblem */
-  next(scope: Scope, id: number, request: NextRequest): Promise<NextMatch | undefined> {
-    return this.told(id, (host) => host.next(scope, id, request));
+  next(scope: Scope, id: number, request: NextRequest): Promise<Outcome<NextMatch>> {
+    return this.put(id, (host) => host.next(scope, id, request));
   }
 
-  /** Cells as they are stored, with those of borrowed columns looked up. @throws HttpProblem */
-  filledCells(id: number, rows: readonly (readonly string[])[]): Promise<readonly (readonly string[])[] | undefined> {
-    return this.told(id, (host) => host.filled(id, rows));
+  /** Looks up the cells of borrowed columns. @param rows cells as they are stored */
+  filledCells(
+    scope: Scope,
+    id: number,
+    rows: readonly (readonly string[])[],
+  ): Promise<Outcome<readonly (readonly string[])[]>> {
+    return this.put(id, (host) => host.filled(scope, id, rows));
   }
 
-  /** @throws HttpProblem */
-  async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<PairingCounts | undefined> {
+  /** @param other what may be seen of the table that would lend */
+  async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<Outcome<PairingCounts>> {
     await this.tables.beside(pairing.table, id);
-    return this.told(id, (host) => host.pairing(scope, id, pairing, other), { turns: 'aside' });
+    return this.put(id, (host) => host.pairing(scope, id, pairing, other), { turns: 'aside' });
   }
 
-  /** @throws HttpProblem */
-  async lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Lenders | undefined> {
-    const own = await this.told(id, (host) => host.keys(scope, id), { turns: 'aside' });
-    if (!own) return undefined;
+  /** @param others the tables that may lend, with what may be seen of each */
+  async lenders(scope: Scope, id: number, others: readonly OtherTable[]): Promise<Outcome<Lenders>> {
+    const own = await this.put(id, (host) => host.keys(scope, id), { turns: 'aside' });
+    if (own.is !== 'answered') return own;
     const found = await Promise.all(
       this.tables.threads().map(async (thread) => {
         const there = others.filter((other) => other.id !== id && this.tables.homeOf(other.id) === thread);
         if (there.length === 0) return [];
-        const some = await inTurn(thread.aside, {}, () => thread.of(thread.host.pairings(own, there)));
-        return some === OVERTAKEN ? [] : some;
+        const some = await thread.aside.run(undefined, undefined, () =>
+          thread.of(thread.host.pairings(own.value, there)),
+        );
+        return 'is' in some ? [] : some;
       }),
     );
-    return { pairings: bestOf(found.flat()) };
+    return answered({ pairings: bestOf(found.flat()) });
   }
 }
 
@@ -217,16 +192,3 @@ export interface QuestionsTogether {
   /** Puts what was asked. */
   put(): Promise<void>;
 }
-
-/** @throws HttpProblem 503 if too many wait */
-async function inTurn<T>(turns: Turns, by: By, work: () => Promise<T>): Promise<T | typeof OVERTAKEN> {
-  try {
-    return await turns.run(by.asker, by.session, work);
-  } catch (error) {
-    if (!(error instanceof TooMany)) throw error;
-    throw new HttpProblem(503, 'Too many questions at once', 'Wait for some of the answers.', { 'Retry-After': '1' });
-  }
-}
-
-/** A newer question of the session took this one's place. */
-class Overtaken extends Error {}

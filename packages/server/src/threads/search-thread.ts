@@ -5,8 +5,8 @@ import { Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { Logger } from 'pino';
-import { HttpProblem } from '../routes/http-problem.js';
 import type { HostThread } from './host-thread.js';
+import { ThreadGone } from './thread-gone.js';
 import { Turns } from './turns.js';
 
 /** A thread that ended is started again after so long, in milliseconds. */
@@ -54,7 +54,7 @@ export class SearchThread {
     worker.once('exit', () => {
       if (this.waiting === waiting) this.waiting = undefined;
       // Whoever waits for an answer of a thread that has gone is told so.
-      for (const fail of waiting) fail(gone());
+      for (const fail of waiting) fail(new ThreadGone());
     });
     worker.once('exit', (code) => {
       if (this.closed) return;
@@ -84,16 +84,16 @@ export class SearchThread {
       }
   }
 
-  /** What it holds; that begins the thread. @throws HttpProblem 503 after it was closed unbegun */
+  /** What it holds; that begins the thread. @throws ThreadGone after it was closed unbegun */
   get host(): Remote<HostThread> {
-    if (!this.current && this.closed) throw gone();
+    if (!this.current && this.closed) throw new ThreadGone();
     return this.current ?? this.start();
   }
 
-  /** An answer of the thread. @throws HttpProblem 503 if it has gone */
+  /** An answer of the thread. @throws ThreadGone */
   of<T>(answer: Promise<T>): Promise<T> {
     const { waiting } = this;
-    if (!waiting) return Promise.reject(gone());
+    if (!waiting) return Promise.reject(new ThreadGone());
     // Not a race with one promise for the thread's end: that would hold on to every answer there ever was.
     return new Promise((done, fail) => {
       waiting.add(fail);
@@ -113,9 +113,4 @@ export class SearchThread {
     this.closed = true;
     await this.worker?.terminate();
   }
-}
-
-/** Gives what an asker is told whose answer was lost with the thread. */
-export function gone(): HttpProblem {
-  return new HttpProblem(503, 'The search was interrupted', 'It is started again. Try again.');
 }

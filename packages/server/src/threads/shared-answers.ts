@@ -10,20 +10,14 @@
  */
 import { LRUCache } from 'lru-cache';
 import type { Scope, SearchRequest } from '@usual-needle/contract';
+import { answered, type Outcome } from '@usual-needle/host';
 
 /** UTF-16 units of answers that are kept. */
 const KEPT_UNITS = 32 * 1024 * 1024;
-/** An answer says early whether it is whole. */
-const SAID_BY = 400;
-
-/** Tells of an answer in JSON whether every row was searched for it. */
-function isComplete(json: string): boolean {
-  return json.lastIndexOf('"complete":true', SAID_BY) >= 0;
-}
 
 export class SharedAnswers {
   private readonly kept = new LRUCache<string, string>({ maxSize: KEPT_UNITS, sizeCalculation: (json) => json.length });
-  private readonly underWay = new Map<string, Promise<string | undefined>>();
+  private readonly underWay = new Map<string, Promise<Outcome<string>>>();
   private readonly moments = new Map<number, number>();
   private readonly scopes = new WeakMap<Scope, string>();
   /** How many answers served somebody else's question too, and how many had to be worked out. */
@@ -36,20 +30,21 @@ export class SharedAnswers {
   }
 
   /**
-   * @param work answers the question; undefined without the table
-   * @returns what it answers, or what it, or another's of the same question, did
+   * @param work answers the question
+   * @returns its outcome, or the complete answer that another's of the same question had
    */
   async of(
     scope: Scope,
     table: number,
     request: SearchRequest,
-    work: () => Promise<string | undefined>,
-  ): Promise<string | undefined> {
+    work: () => Promise<Outcome<string>>,
+  ): Promise<Outcome<string>> {
     const key = this.keyOf(scope, table, request);
     const others = this.underWay.get(key);
-    const known = this.kept.get(key) ?? (others && (await others.catch(() => undefined)));
+    const kept = this.kept.get(key);
+    const known = kept !== undefined ? answered(kept) : others && (await others.catch(() => undefined));
     // One that was overtaken, or grew impatient, serves nobody else.
-    if (known !== undefined && isComplete(known)) {
+    if (known?.is === 'answered' && known.complete) {
       this.hits++;
       return known;
     }
@@ -57,10 +52,10 @@ export class SharedAnswers {
     const answer = work();
     this.underWay.set(key, answer);
     try {
-      const json = await answer;
+      const outcome = await answer;
       // What was begun before a change has a key that is not asked for any more.
-      if (json !== undefined && isComplete(json)) this.kept.set(key, json);
-      return json;
+      if (outcome.is === 'answered' && outcome.complete) this.kept.set(key, outcome.value);
+      return outcome;
     } finally {
       if (this.underWay.get(key) === answer) this.underWay.delete(key);
     }

@@ -8,8 +8,9 @@
  * ```
  */
 import type { Scope, SearchRequest } from '@usual-needle/contract';
-import type { HostReply } from './host-thread.js';
-import { OVERTAKEN } from './turns.js';
+import type { Outcome } from '@usual-needle/host';
+import { failed } from './thread-gone.js';
+import type { NotBegun } from './turns.js';
 
 export interface TableQuestion {
   readonly scope: Scope;
@@ -19,41 +20,35 @@ export interface TableQuestion {
 
 /** What is answered so far, by place in the list of questions. */
 export interface Answered {
-  readonly answered: readonly (readonly [number, HostReply<string>])[];
+  readonly answered: readonly (readonly [number, Outcome<string>])[];
   /** What others that were begun are asked for by; undefined if there are none. */
   readonly rest: number | undefined;
   /** How many were begun, the first of the list; final without a rest. */
   readonly begun: number;
 }
 
-export type AnswerOutcome<T> = HostReply<T> | typeof OVERTAKEN;
-
-interface WaitingQuestion {
-  readonly done: (outcome: AnswerOutcome<string>) => void;
-  readonly fail: (error: unknown) => void;
-}
-
 /** How they are put, and how what is not answered then is asked for. */
 interface Thread {
-  /** @param session see `Turns.run` @returns OVERTAKEN if `work` was not begun */
-  turn(session: string | undefined, work: () => Promise<void>): Promise<void | typeof OVERTAKEN>;
+  /** @param session see `Turns.run` @returns why `work` was not begun, if so */
+  turn(session: string | undefined, work: () => Promise<void>): Promise<void | NotBegun>;
   put(questions: readonly TableQuestion[]): Promise<Answered>;
   rest(of: number): Promise<Answered>;
 }
 
 export class Together {
   private readonly questions: TableQuestion[] = [];
-  private readonly waiting: WaitingQuestion[] = [];
+  /** What is told of each question, once that is known. */
+  private readonly waiting: ((outcome: Outcome<string>) => void)[] = [];
   private closed = false;
 
   constructor(private readonly thread: Thread) {}
 
   /** @returns undefined if they have been put already: then it has to be asked by itself */
-  ask(question: TableQuestion): Promise<AnswerOutcome<string>> | undefined {
+  ask(question: TableQuestion): Promise<Outcome<string>> | undefined {
     if (this.closed) return undefined;
-    return new Promise((done, fail) => {
+    return new Promise((done) => {
       this.questions.push(question);
-      this.waiting.push({ done, fail });
+      this.waiting.push(done);
     });
   }
 
@@ -70,13 +65,13 @@ export class Together {
       for (let from = 0; from < this.questions.length;) {
         // What is left of an older message never takes the place of a newer one.
         const session = from === 0 ? this.session : undefined;
-        const turn = await this.thread.turn(session, async () => void (from += await this.putSome(from)));
-        if (turn !== OVERTAKEN) continue;
-        for (const { done } of this.waiting) done(OVERTAKEN);
+        const notBegun = await this.thread.turn(session, async () => void (from += await this.putSome(from)));
+        if (!notBegun) continue;
+        for (const done of this.waiting) done(notBegun);
         return;
       }
     } catch (error) {
-      for (const { fail } of this.waiting) fail(error);
+      for (const done of this.waiting) done(failed(error));
     }
   }
 
@@ -84,7 +79,7 @@ export class Together {
   private async putSome(from: number): Promise<number> {
     let some = await this.thread.put(this.questions.slice(from));
     for (;;) {
-      for (const [place, told] of some.answered) this.waiting[from + place].done(told);
+      for (const [place, told] of some.answered) this.waiting[from + place](told);
       if (some.rest === undefined) return some.begun;
       some = await this.thread.rest(some.rest);
     }

@@ -8,16 +8,18 @@
  * answered   a1 b1 a3 c1       (a2 was overtaken while it waited)
  * ```
  */
+import { OVERTAKEN, type Outcome } from '@usual-needle/host';
 
 interface WaitingTurn {
   readonly session: string | undefined;
   readonly tell: (outcome: 'begin' | 'overtaken' | 'too many') => void;
 }
 
-export const OVERTAKEN = Symbol('overtaken');
+/** The outcome of a question that was not begun. */
+export type NotBegun = Outcome<never>;
 
-/** An asker has more questions waiting than are kept. */
-export class TooMany extends Error {}
+/** The outcome where an asker has more questions waiting than are kept. */
+const TOO_MANY: NotBegun = { is: 'refused', why: 'too many', message: 'Wait for some of the answers.' };
 
 /** Questions of one asker that may wait. */
 const MOST_WAITING = 200;
@@ -40,17 +42,12 @@ export class Turns {
   /**
    * @param asker undefined for one who asks nothing else
    * @param session undefined for a question that none overtakes
-   * @returns OVERTAKEN if `work` was not begun
-   * @throws TooMany
+   * @returns what `work` gives, or why it was not begun
    */
-  async run<T>(
-    asker: string | undefined,
-    session: string | undefined,
-    work: () => Promise<T>,
-  ): Promise<T | typeof OVERTAKEN> {
+  async run<T>(asker: string | undefined, session: string | undefined, work: () => Promise<T>): Promise<T | NotBegun> {
     if (this.running >= this.atOnce) {
       const outcome = await this.wait(this.placeOf(asker, session), session);
-      if (outcome === 'too many') throw new TooMany();
+      if (outcome === 'too many') return TOO_MANY;
       if (outcome === 'overtaken') return OVERTAKEN;
       // Whoever ended has given the place on.
     } else this.running++;

@@ -1,7 +1,7 @@
 /** Looks through a file beside the page, and tries a box on its first rows. */
 import { WHOLE_SCOPE, type SearchAnswer } from '@usual-needle/contract';
 import { FileProblem, LookThrough, type Bytes, type Showing } from '@usual-needle/formats';
-import { Host } from '@usual-needle/host';
+import { answerIn, Host } from '@usual-needle/host';
 import type { LookAsked, LookSaid, Tried } from './messages';
 
 /** The time between two reports while a file is looked through, in milliseconds. */
@@ -95,8 +95,8 @@ async function tryBox(text: string): Promise<void> {
   await host.finish(TRIED, 1);
   const names = named.map(({ name }) => name);
   const question = { threaded: names, strands: [{ verb: 'find' as const, text }] };
-  const json = await host.search(WHOLE_SCOPE, TRIED, { question, columns: names, limit: 200 });
-  const answer = JSON.parse(json!) as SearchAnswer;
+  const outcome = await host.search(WHOLE_SCOPE, TRIED, { question, columns: names, limit: 200 });
+  const answer = JSON.parse(answerIn(outcome)) as SearchAnswer;
   const tried: Tried = {
     text,
     found: answer.rows.map(({ id, marks }) => ({ line: id, marks })),

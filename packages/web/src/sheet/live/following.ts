@@ -1,7 +1,7 @@
 import { DestroyRef, effect, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { ChangeNews, TableSummary } from '@usual-needle/contract';
-import { merge, Subject, switchMap, throttleTime } from 'rxjs';
+import { filter, map, merge, Subject, switchMap, tap, throttleTime } from 'rxjs';
 import { Api } from '../../services/api';
 import { Selection } from '../grid/selection';
 import { CellsGone } from '../keep/cells-gone';
@@ -41,9 +41,24 @@ export class Following {
       );
       if (request.key === this.keeper.awaited()) this.keeper.goTo(done.added[0]);
     });
-    merge(live.news, live.lent, edits.written, live.back)
-      .pipe(throttleTime(ASK_MS, undefined, { leading: true, trailing: true }), takeUntilDestroyed())
-      .subscribe(() => answers.askAgain());
+    // One's own edit is heard of twice, as written and as news; an answer that knows of it is not asked for again.
+    const own = live.news.pipe(
+      filter(({ key }) => edits.isOwn(key)),
+      map(({ number }) => number),
+    );
+    const others = live.news.pipe(filter(({ key }) => !edits.isOwn(key)));
+    const written = edits.written.pipe(map(({ done }) => done.change));
+    let due = 0;
+    merge(own, written, merge(others, live.lent, live.back).pipe(map(() => Infinity)))
+      .pipe(
+        tap((change) => (due = Math.max(due, change))),
+        throttleTime(ASK_MS, undefined, { leading: true, trailing: true }),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => {
+        if ((answers.answer()?.change ?? -1) < due) answers.askAgain();
+        due = 0;
+      });
     live.gone.pipe(takeUntilDestroyed()).subscribe(() => this.gone.set(true));
     this.columns
       .pipe(
