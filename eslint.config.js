@@ -72,6 +72,7 @@ export default tseslint.config(
       '**/.angular/**',
       '**/node_modules/**',
       'packages/server/migrations/**',
+      'packages/web/src/common/box-validators.js',
     ],
   },
   eslint.configs.recommended,

@@ -14,6 +14,7 @@ await once('built', SOURCES, async () => {
 });
 
 async function web() {
+  await must(process.execPath, [join(ROOT, 'tools/build-validators.mjs')]);
   await must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') });
   await must(process.execPath, [join(ROOT, 'tools/build-away.mjs')]);
 }

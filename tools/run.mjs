@@ -84,6 +84,7 @@ export const SOURCES = [
   'bench',
   'tools/build.mjs',
   'tools/build-away.mjs',
+  'tools/build-validators.mjs',
   'tools/bundle-server.mjs',
 ];
 
@@ -91,6 +92,7 @@ export async function ensureBuilt() {
   const made = [
     'packages/server/dist-bundle/main.js',
     'packages/web/dist/browser/index.html',
+    'packages/web/src/common/box-validators.js',
     'packages/server/dist-template/pg',
   ];
   if (!made.every((file) => existsSync(join(ROOT, file)))) await must('node', ['tools/build.mjs', '--fresh']);

@@ -51,6 +51,7 @@ const suites = [
   inNode('command', 'cli'),
   ['lint', 'npx', ['--no-install', 'eslint', '.'], ROOT],
   ['format', 'npx', ['--no-install', 'prettier', '--check', '--log-level=warn', '.'], ROOT],
+  ['other versions of Node', 'node', ['tools/other-nodes.mjs'], ROOT],
   ['glossary', 'node', ['tools/check-glossary.mjs'], ROOT],
   ['types of the browser tests', 'npx', ['--no-install', 'tsc', '--noEmit', '-p', 'e2e'], ROOT],
   inNode('formats', 'formats'),

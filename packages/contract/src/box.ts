@@ -8,9 +8,9 @@ import type { FromSchema } from 'json-schema-to-ts';
 const day = { type: 'string', pattern: '^(\\d{4}(-\\d{2}(-\\d{2})?)?)?$' } as const;
 const columnName = { type: 'string', minLength: 1, maxLength: 200 } as const;
 
-export const readingSchema = { enum: ['words', 'plain text', 'wildcards', 'pattern'] } as const;
+const readingSchema = { enum: ['words', 'plain text', 'wildcards', 'pattern'] } as const;
 
-export const strandSchema = {
+const strandSchema = {
   type: 'object',
   additionalProperties: false,
   required: ['verb', 'text'],
@@ -23,7 +23,7 @@ export const strandSchema = {
 } as const;
 
 /** A condition beside the box. An empty one is no condition. */
-export const pickerSchema = {
+const pickerSchema = {
   oneOf: [
     {
       type: 'object',
@@ -92,7 +92,7 @@ export const pickerSchema = {
   ],
 } as const;
 
-export const sortLevelSchema = {
+const sortLevelSchema = {
   type: 'object',
   additionalProperties: false,
   required: ['column', 'direction'],
@@ -105,7 +105,7 @@ export const sortLevelSchema = {
 } as const;
 
 /** What a box asks of its table, apart from how it looks and is worded. */
-export const questionProperties = {
+const questionProperties = {
   /** Names of the columns searched. */
   threaded: { type: 'array', maxItems: 500, items: columnName },
   /** True to search every column, those too that are added or borrowed later; `threaded` does not count then. */
@@ -178,6 +178,4 @@ export const boxSchema = {
 export type Box = FromSchema<typeof boxSchema>;
 export type WireQuestion = FromSchema<typeof questionSchema>;
 export type Reading = FromSchema<typeof readingSchema>;
-export type WireStrand = FromSchema<typeof strandSchema>;
-export type WirePicker = FromSchema<typeof pickerSchema>;
 export type WireSortLevel = FromSchema<typeof sortLevelSchema>;

@@ -6,7 +6,7 @@ import type { FromSchema } from 'json-schema-to-ts';
 import { LARGEST, LIMITS, LARGEST_NUMBER } from './limits.js';
 
 /** What an edit by hand is, in the words of the history. */
-export const EDIT_KINDS = ['edited', 'filled', 'pasted', 'added', 'removed'] as const;
+const EDIT_KINDS = ['edited', 'filled', 'pasted', 'added', 'removed'] as const;
 export type EditKind = (typeof EDIT_KINDS)[number];
 
 /** A name of one's own choosing. */

@@ -1,5 +1,5 @@
 /** What may be done in a box or table, besides reading what is visible. */
-export const ACTIONS = [
+const ACTIONS = [
   'thread',
   'change readings',
   'flip',

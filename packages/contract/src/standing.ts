@@ -11,11 +11,8 @@ export interface StandingQuestion {
   readonly request: SearchRequest;
 }
 
-/** Questions that one message may put, as an array; each is answered by itself, and several replies may come in one message, a line each. */
+/** Questions that one message may put, as an array; each is answered by itself, and several replies may come in one message, a line each: `id`, a space, `200` or another status, a space, and the JSON of the answer or of a problem. */
 export const STANDING_QUESTIONS_LIMIT = 200;
-
-/** Followed, in the message, by the JSON of the answer or of a problem: `id`, a space, `200` or another status, a space, JSON. */
-export type StandingReply = `${number} ${number} ${string}`;
 
 export const STANDING_PATH = '/api/standing';
 

@@ -37,7 +37,7 @@ const tidiedSchema = {
 export type Tidied = FromSchema<typeof tidiedSchema>;
 
 /** How a table was brought in or refreshed: what the next refresh begins with. */
-export const refreshedBySchema = {
+const refreshedBySchema = {
   type: 'object',
   additionalProperties: false,
   required: ['key', 'gone', 'columns'],

@@ -35,7 +35,7 @@ function keywordsOf(search: Search): AnswerKeyword[] {
   );
 }
 
-export interface AskedRows {
+interface AskedRows {
   readonly request: SearchRequest;
   /** Numbers of the columns to answer with. */
   readonly columns: readonly number[];

@@ -18,13 +18,13 @@ function ownColumn(columns: readonly Column[], name: string): number {
 }
 
 /** Work on a table that borrows, after what it borrows has changed. */
-export interface LookUp {
+interface LookUp {
   readonly table: number;
   readonly steps: () => Steps<void>;
 }
 
 /** A pairing, its columns found. */
-export interface Paired {
+interface Paired {
   readonly key: number;
   readonly lender: Lender;
 }

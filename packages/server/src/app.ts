@@ -1,5 +1,5 @@
 /** The Koa application: one middleware after another, one router a noun. */
-import bodyParser from 'koa-bodyparser';
+import { bodyParser } from '@koa/bodyparser';
 import compress from 'koa-compress';
 import conditional from 'koa-conditional-get';
 import etag from '@koa/etag';
@@ -80,12 +80,12 @@ function jsonOf(limit: number): Middleware {
   return bodyParser({
     enableTypes: ['json'],
     jsonLimit: String(limit),
-    onerror: (error) => {
+    onError: (error) => {
       if ((error as { type?: string }).type === 'entity.too.large')
         throw new HttpProblem(413, 'The request is too large', `It may have ${limit / 1024} kB.`);
       throw new HttpProblem(400, 'The request is not JSON');
     },
-  }) as Middleware;
+  });
 }
 
 /** Errors of a connection that say that whoever asked has gone: before the answer came, or in the middle of what was sent. */

@@ -7,8 +7,8 @@ import { LAST_CODE_POINT, type CodeRange } from '../notation/index.js';
 import { Look, Op, type Program } from './program.js';
 
 /** What assertions ask of a letter, as bits. */
-export const ASCII_WORD = 1;
-export const ANY_WORD = 2;
+const ASCII_WORD = 1;
+const ANY_WORD = 2;
 /** Stands in place of a letter's bits where there is none: the text begins or ends there. */
 export const NO_LETTER = 4;
 

@@ -18,8 +18,8 @@ export interface Texts {
 }
 
 /** Texts of a block, and units of all of them. */
-export const MOST_TEXTS = 1_024;
-export const MOST_UNITS = 1 << 15;
+const MOST_TEXTS = 1_024;
+const MOST_UNITS = 1 << 15;
 /** Entries of a table of states. */
 export const MOST_ENTRIES = 1 << 15;
 /** Says of a state that it has not been looked for what moves it, or whether it matches at the end of a text. */

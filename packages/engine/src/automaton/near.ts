@@ -16,7 +16,7 @@ export function allowedDistance(letters: number): number {
 }
 
 /** Many words, for looking through. */
-export interface WordPool {
+interface WordPool {
   /** The words, one after the other. */
   readonly joined: string;
   /** Where each starts in `joined`, and where the last ends; each ends one before the next. */

@@ -4,7 +4,7 @@ import type { Steps } from '../steps.js';
 import { keyOf } from '../text/index.js';
 import type { Lender } from './lender.js';
 
-export interface Overlap {
+interface Overlap {
   /** Rows of the borrowing table. */
   readonly rows: number;
   /** Rows that find one; the others find none. */

@@ -3,7 +3,7 @@ import { allowedDistance, NearAutomaton } from '../automaton/index.js';
 import type { Table } from '../store/index.js';
 import { fold, words } from '../text/index.js';
 
-export interface NearSpelling {
+interface NearSpelling {
   /** The word as the table folds it. */
   readonly word: string;
   readonly distance: number;

@@ -5,7 +5,7 @@ import { fold, isWordCharacter } from '../text/index.js';
 /** Shorter ones are too often in others by chance. */
 const SHORTEST = 3;
 
-export interface SameLetters {
+interface SameLetters {
   /** The text as the table folds it. */
   readonly text: string;
   /** An estimate to rank by: rows of the token, summed over columns. */

@@ -11,7 +11,7 @@ export interface NamedColumn extends WrittenForm {
   readonly example?: () => string | undefined;
 }
 
-export type ColumnChoice =
+type ColumnChoice =
   | { readonly found: 'one'; readonly index: number }
   | { readonly found: 'none' }
   | { readonly found: 'several'; readonly names: readonly string[] };

@@ -14,7 +14,7 @@ function refused(message: string, start: number, end: number): Parsed {
 }
 
 /** Why a pattern cannot be read; undefined if it can. */
-export function patternProblem(source: string): Notice | undefined {
+function patternProblem(source: string): Notice | undefined {
   if (source.length > LIMITS.pattern) {
     const message = `A pattern takes ${count(LIMITS.pattern)} characters at most; this one has ${count(source.length)}.`;
     return { kind: 'refused', message, start: LIMITS.pattern, end: source.length };

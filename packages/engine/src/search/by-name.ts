@@ -8,7 +8,7 @@ import type { Care } from '../text/index.js';
 import type { Picker } from './matchers/picker-matchers.js';
 import type { Effect, Question, Verb } from './question.js';
 
-export interface NamedQuestion {
+interface NamedQuestion {
   readonly threaded: readonly string[];
   readonly reading?: Reading;
   readonly need?: Need;
@@ -28,7 +28,7 @@ export interface NamedQuestion {
 }
 
 /** A picker by name. Empty values, days, numbers or letters, and `either`, are no condition. */
-export type NamedPicker = { readonly column: string } & (
+type NamedPicker = { readonly column: string } & (
   | { readonly values: readonly string[] }
   | { readonly days: { readonly from: string; readonly to: string } }
   | { readonly numbers: { readonly from: number | null; readonly to: number | null } }

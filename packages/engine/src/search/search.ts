@@ -24,7 +24,7 @@ import { TimeIsUp, within } from '../automaton/index.js';
 import type { Question, Strand, Verb } from './question.js';
 import { View } from './answer/view.js';
 
-export interface StrandTally {
+interface StrandTally {
   readonly verb: Verb;
   /** False for a strand that asks nothing and was skipped. */
   readonly asked: boolean;
@@ -35,7 +35,7 @@ export interface StrandTally {
 }
 
 /** One hit-drawing leaf of a plan: who draws it, and where it looks. */
-export interface Leaf {
+interface Leaf {
   readonly plan: Plan & { type: 'hit' };
   readonly strand: number;
   /** Across all strands, from 1, in order of appearance. */

@@ -16,7 +16,7 @@ import {
 import type { Kind } from './kinds.js';
 
 /** A problem found while looking at a column: which row (from 1), and what. */
-export interface KindProblem {
+interface KindProblem {
   readonly row: number;
   readonly message: string;
 }
@@ -53,7 +53,7 @@ type DateWay = Extract<Way, DateOrder>;
 const DATE_WAYS: readonly DateWay[] = ['day first', 'month first'];
 
 /** How a cell can be read. */
-export interface CellReading {
+interface CellReading {
   readonly ways: readonly Way[];
   /** Ways in which it could be read if the century of its year were known. */
   readonly short: readonly Way[];

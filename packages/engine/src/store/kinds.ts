@@ -7,7 +7,7 @@ import type { TextPool } from './text-pool.js';
 
 export type Kind = 'text' | 'number' | 'date' | 'yes/no' | 'choice';
 /** How cells of a number or date column are shown; without one, as they came. */
-export type ShownForm =
+type ShownForm =
   | { readonly number: { readonly decimals: number; readonly grouping: boolean } }
   | { readonly date: 'd MMM yyyy' | 'd MMMM yyyy' | 'dd/MM/yyyy' | 'MM/dd/yyyy' | 'yyyy-MM-dd' };
 

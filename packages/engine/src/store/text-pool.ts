@@ -4,7 +4,7 @@
  */
 import type { PackReader, PackWriter } from './pack.js';
 
-export const SEPARATOR = '\n';
+const SEPARATOR = '\n';
 
 /** Letters that are scanned in the time that one text takes which is looked at by itself. */
 const SCANNED_FOR_ONE = 256;

@@ -66,7 +66,7 @@ export function foldCase(character: string): string {
 }
 
 /** Decompose, drop combining marks, spell out; case is kept. One code point in, any number out. */
-export function foldAccents(character: string): string {
+function foldAccents(character: string): string {
   let folded = '';
   for (const part of character.normalize('NFKD')) {
     if (!isCombiningMark(part.codePointAt(0)!)) folded += SPELT_OUT[part] ?? part;
@@ -139,7 +139,7 @@ function isJamo(codePoint: number): boolean {
 }
 
 /** End of the cluster that starts at `from`: a code point with the combining marks (or the Hangul jamo) after it. */
-export function clusterEnd(text: string, from: number): number {
+function clusterEnd(text: string, from: number): number {
   let codePoint = text.codePointAt(from)!;
   let at = from + (codePoint > 0xffff ? 2 : 1);
   const jamo = isJamo(codePoint);

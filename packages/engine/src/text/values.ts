@@ -54,20 +54,20 @@ export function readNumber(raw: string, decimal: DecimalSign = 'point'): number 
 }
 
 /** Days since 1970-01-01 of a calendar date that exists, else undefined. Proleptic Gregorian calendar, years 1–9999. */
-export function dayNumber(year: number, month: number, day: number): number | undefined {
+function dayNumber(year: number, month: number, day: number): number | undefined {
   if (year < 1 || year > 9999 || month < 1 || month > 12 || day < 1 || day > daysInMonth(year, month)) return undefined;
   const date = new Date(0);
   date.setUTCFullYear(year, month - 1, day);
   return date.getTime() / 86_400_000;
 }
 
-export function daysInMonth(year: number, month: number): number {
+function daysInMonth(year: number, month: number): number {
   if (month === 2) return (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0 ? 29 : 28;
   return [4, 6, 9, 11].includes(month) ? 30 : 31;
 }
 
 /** Month number of an English month name or an abbreviation of three letters or more. */
-export function readMonth(name: string): number | undefined {
+function readMonth(name: string): number | undefined {
   const lower = name.toLowerCase();
   if (lower.length < 3) return undefined;
   const found = MONTHS.findIndex((month) => month.startsWith(lower) || (lower === 'sept' && month === 'september'));

@@ -18,7 +18,7 @@ export interface CsvOptions {
   readonly batch?: number;
 }
 
-export interface CsvTable {
+interface CsvTable {
   readonly columns: readonly string[];
   readonly delimiter: string;
   readonly header: boolean;

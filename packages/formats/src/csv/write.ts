@@ -1,7 +1,7 @@
 /** CSV by RFC 4180, and with another sign between fields where a program wants that. */
 
 /** A sign that can part fields. */
-export type FieldSign = ',' | ';' | '\t';
+type FieldSign = ',' | ';' | '\t';
 
 const QUOTED: Readonly<Record<FieldSign, RegExp>> = { ',': /[",\r\n]/, ';': /[";\r\n]/, '\t': /["\t\r\n]/ };
 

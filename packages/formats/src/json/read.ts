@@ -9,12 +9,12 @@ import { columnNames, numberedNames, padded, RowMender, type Batch, type FileRow
 import { shortened, type TakeNote } from '../notes.js';
 import { FileProblem } from '../problem.js';
 
-export interface JsonOptions {
+interface JsonOptions {
   readonly choices?: FileChoices;
   readonly notice?: TakeNote;
 }
 
-export interface JsonTable {
+interface JsonTable {
   /** Further ones may come to it while rows are read: their names are at the end of it, and in rows before their cells are missing. */
   readonly columns: readonly string[];
   readonly header: boolean;

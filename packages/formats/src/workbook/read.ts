@@ -9,7 +9,7 @@ import { Archive } from './archive.js';
 import { odsSheets } from './ods.js';
 import { xlsxSheets, type SheetRow } from './xlsx.js';
 
-export interface WorkbookTable {
+interface WorkbookTable {
   readonly format: 'xlsx' | 'ods';
   readonly sheets: readonly string[];
   readonly sheet: string;

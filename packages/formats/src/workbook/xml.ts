@@ -11,7 +11,7 @@ declare class TextDecoder {
 /** Bytes of XML that are read at a time. */
 const PIECE = 32 * 1024;
 
-export type Attributes = Readonly<Record<string, string>>;
+type Attributes = Readonly<Record<string, string>>;
 
 export interface Handler {
   /** @param name as it is written, with its prefix */

@@ -5,7 +5,7 @@ export interface Principal {
   readonly kind: 'this machine';
 }
 
-export const THIS_MACHINE: Principal = { kind: 'this machine' };
+const THIS_MACHINE: Principal = { kind: 'this machine' };
 
 /** The principal that a request comes from. */
 export function principalOf(_request: IncomingMessage): Principal {

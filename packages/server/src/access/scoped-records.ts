@@ -25,7 +25,7 @@ import { NotAllowed } from './not-allowed.js';
 import { seenChange, seenEntries, seesAll } from './seen.js';
 
 /** Throws where a scope does not have an action. @throws NotAllowed */
-export function mustBeAllowed({ actions }: Scope, ...wanted: readonly Action[]): void {
+function mustBeAllowed({ actions }: Scope, ...wanted: readonly Action[]): void {
   for (const action of wanted) if (!actions.includes(action)) throw new NotAllowed(action);
 }
 

@@ -48,7 +48,7 @@ function seenColumn({ name, kind, dateOrder, decimal, order, shown }: Column): C
 type Cells = readonly string[];
 
 /** Gives the cells of a row that a scope has, in the order of `seenTable`; of the log, as they are kept where it has all. */
-export function seenCells(cells: Cells, columns: readonly Column[], scope: Scope): Cells {
+function seenCells(cells: Cells, columns: readonly Column[], scope: Scope): Cells {
   return seesAll(scope) ? cells : seenPlaces(columns, scope).map((at) => cells[at] ?? '');
 }
 

@@ -14,10 +14,10 @@ import { areRows, bySize } from './tables.js';
 
 export type Transaction = Parameters<Parameters<Database['db']['transaction']>[0]>[0];
 
-export type TableRow = typeof tables.$inferSelect;
+type TableRow = typeof tables.$inferSelect;
 
 /** What was done to a table. */
-export interface Done {
+interface Done {
   readonly kind: ChangeKind;
   readonly who?: string | null | undefined;
   readonly rowChanges: readonly RowChange[];

@@ -12,18 +12,18 @@ export interface RowNow {
   readonly version: number;
 }
 
-export interface EditPlan {
+interface EditPlan {
   readonly rowChanges: readonly RowChange[];
   /** Cells and rows that somebody else changed; `who` and `at` are not known here. */
   readonly clashes: readonly Clash[];
 }
 
 /** What is asked of one row: that cells of it change, or that it goes. */
-export type AskedOfRow =
+type AskedOfRow =
   { readonly was: readonly (string | null)[]; readonly now: readonly (string | null)[] } | { readonly seen: number };
 
 /** An edit as it is asked, each row once. */
-export interface AskedEdit {
+interface AskedEdit {
   readonly columns: readonly string[];
   readonly rows: ReadonlyMap<number, AskedOfRow>;
   readonly added: readonly (readonly string[])[];
@@ -94,7 +94,7 @@ export function planEdit(
 }
 
 /** What undoing a change does, and how many of its rows it cannot be done to, since later changes stand on them. */
-export interface UndoPlan {
+interface UndoPlan {
   readonly rowChanges: readonly RowChange[];
   readonly stuck: readonly number[];
 }

@@ -77,7 +77,7 @@ function someRows(tableId: number, after: number, limit: number): SQL {
 }
 
 /** Some rows in one text, parted as `recordsText` does. */
-export interface RowsText {
+interface RowsText {
   readonly text: string;
   /** Id of the last of them. */
   readonly last: number;

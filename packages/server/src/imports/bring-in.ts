@@ -17,7 +17,7 @@ import { inTurns } from './in-turns.js';
 import { Lane } from './lane.js';
 
 /** The side that searches the table, once it is there. */
-export interface Searching {
+interface Searching {
   /** Begins to fill a table, which does not answer yet. */
   begin(id: number, columns: readonly Column[]): Promise<void>;
   /** @param first id of the first row @param text see `recordsText` */

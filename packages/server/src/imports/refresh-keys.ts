@@ -12,7 +12,7 @@ const LONG = 16_000;
 const SHOWN = 200;
 
 /** The counts and the first of some unclear rows. */
-export interface Unclear {
+interface Unclear {
   readonly file: number;
   readonly table: number;
   readonly rows: readonly UnclearRow[];

@@ -22,7 +22,7 @@ export function eventText(event: string, data: unknown, id?: number): string {
 }
 
 /** One thing that happened. @property number of the change that it tells of, if it tells of one */
-export interface EventText {
+interface EventText {
   readonly text: string;
   readonly number?: number | undefined;
 }

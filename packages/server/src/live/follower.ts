@@ -18,7 +18,7 @@ const MISSED = 200;
 const WAITS = [250, 1_000, 5_000];
 
 /** Gives what is told of a change. */
-export function newsOf({ number, kind, who, at, rows, rowChanges, columns, key }: Change): ChangeNews {
+function newsOf({ number, kind, who, at, rows, rowChanges, columns, key }: Change): ChangeNews {
   const few = rowChanges !== null && rowChanges.length <= NEWS_ROWS;
   const ids = (added: boolean): number[] | null =>
     few ? rowChanges.filter(({ before, after }) => after && (before === null) === added).map(({ id }) => id) : null;

@@ -32,7 +32,7 @@ const valueChange = bodyOf<ValueChange>(valueChangeSchema);
 const FORMER = 100;
 
 /** The columns once one of them is changed; null takes a setting away. @throws HttpProblem if that cannot be */
-export function changedColumns(columns: readonly Column[], change: ColumnChange): Column[] {
+function changedColumns(columns: readonly Column[], change: ColumnChange): Column[] {
   const column = columns.find(({ name, removed }) => name === change.name && !removed);
   if (!column) throw new HttpProblem(404, 'There is no such column');
   if (change.removed) return removed(columns, column);
@@ -87,10 +87,7 @@ function removed(columns: readonly Column[], column: Column): Column[] {
 }
 
 /** The columns with one more, blank in all rows; or as they are to stand. @throws HttpProblem if that cannot be */
-export function arrangedColumns(
-  columns: readonly Column[],
-  request: Exclude<ColumnsRequest, { borrow: unknown }>,
-): Column[] {
+function arrangedColumns(columns: readonly Column[], request: Exclude<ColumnsRequest, { borrow: unknown }>): Column[] {
   if ('add' in request) {
     const { kind } = request.add;
     return withColumn(columns, { name: freeName(columns, request.add.name), kind });

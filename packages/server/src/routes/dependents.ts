@@ -2,7 +2,7 @@
 import { columnAt, type Box, type Dependents, type TableSummary } from '@usual-needle/contract';
 
 /** A box with how often it was opened. */
-export interface OpenedBox {
+interface OpenedBox {
   readonly id: number;
   readonly name: string;
   readonly opened: number;

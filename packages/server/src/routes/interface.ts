@@ -1,24 +1,21 @@
 /** The interface's own files: hashed names are kept for good, the page itself never; every other address is the page. */
-import serve from 'koa-static';
+import { send } from '@koa/send';
 import type { Middleware } from 'koa';
 import { isApi } from './api-path.js';
 
 const HASHED = /-[A-Z0-9]{8}\.\w+$|[\\/]media[\\/]/;
 
-export function interfaceFiles(folder: string): Middleware {
-  const files = serve(folder, {
-    index: 'index.html',
-    setHeaders: (response, path) =>
-      response.setHeader('Cache-Control', HASHED.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
-  });
+export function interfaceFiles(root: string): Middleware {
   return async (ctx, next) => {
     if (isApi(ctx.path) || (ctx.method !== 'GET' && ctx.method !== 'HEAD')) return next();
-    const asked = ctx.path;
-    if (!/\.\w+$/.test(asked)) ctx.path = '/index.html';
-    await files(ctx, () => {
-      ctx.path = asked;
-      return next();
+    const path = /\.\w+$/.test(ctx.path) ? ctx.path : '/index.html';
+    await send(ctx, path, {
+      root,
+      setHeaders: (response, file) =>
+        response.setHeader('Cache-Control', HASHED.test(file) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+    }).catch((error: unknown) => {
+      // What is not there is said as of any other address.
+      if ((error as { status?: number }).status !== 404) throw error;
     });
-    ctx.path = asked;
   };
 }

@@ -12,7 +12,7 @@ const MOST = 4;
 const UNASKED_MS = 30 * 60_000;
 
 /** What a search thread does for them. */
-export interface EarlierThread {
+interface EarlierThread {
   /** @param rows how many there will be, about */
   begin(id: number, columns: readonly Column[], rows: number): Promise<void>;
   fill(id: number, rows: readonly StoredRow[]): Promise<void>;
@@ -20,7 +20,7 @@ export interface EarlierThread {
   forget(id: number): Promise<void>;
 }
 
-export interface EarlierTable {
+interface EarlierTable {
   readonly id: number;
   /** The table that it is now, and the change that it is of. */
   readonly now: number;

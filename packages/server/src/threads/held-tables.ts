@@ -18,7 +18,7 @@ export interface LoadProgress {
 }
 
 /** Where tables come from, and who is told of them. */
-export interface Around {
+interface Around {
   /** Folder of the packs; without one every table is built. */
   readonly packs: string | undefined;
   tables(): Tables;

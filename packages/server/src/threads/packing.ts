@@ -10,7 +10,7 @@ const PACK_MS = 10_000;
 const SOON_MS = 500;
 
 /** What there is to pack, and what packs it. */
-export interface Packable {
+interface Packable {
   /** Tables that are whole, with the rows they have. */
   whole(): { readonly id: number; readonly rows: number }[];
   /** Number of the last change that a table knows of; undefined if it has gone. */

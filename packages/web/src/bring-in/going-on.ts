@@ -5,7 +5,7 @@ import { errorWords, statusOf } from '../common/error-words';
 import { type Progress, Upload } from './upload';
 
 /** A file on its way, as a new table or as newer rows of one. */
-export interface Sending {
+interface Sending {
   readonly file: File;
   readonly method: 'POST' | 'PUT';
   readonly address: string;

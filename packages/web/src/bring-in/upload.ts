@@ -9,7 +9,7 @@ export interface Progress {
   readonly seconds: number;
 }
 
-export type Uploading<T> = { readonly progress: Progress } | { readonly done: T };
+type Uploading<T> = { readonly progress: Progress } | { readonly done: T };
 
 /** Sends a file as the browser reads it from the disk: it is never held whole. Unsubscribing breaks it off. */
 @Injectable({ providedIn: 'root' })

@@ -48,7 +48,7 @@ export interface WayOut {
   readonly change: Partial<FileChoices> | { readonly column: number; readonly to: ChosenColumn };
 }
 
-export interface TroubleWords {
+interface TroubleWords {
   /** What there is of it, and in which column, in bold; and the rest. */
   readonly count: string;
   readonly column?: string;

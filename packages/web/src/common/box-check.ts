@@ -1,11 +1,11 @@
-import { Validator, type Schema } from '@cfworker/json-schema';
 import { boxSchema, columnAt, type Box, type TableSummary } from '@usual-needle/contract';
+import { CHECKS } from './box-validators';
 
 /**
  * A box that came from outside, by the contract: an address or a file may hold anything. What can be kept is kept, part by
  * part and item by item; what could not is said.
  */
-export interface CheckedBox {
+interface CheckedBox {
   readonly box: Partial<Box>;
   /** What was left out, in words; none if nothing was. */
   readonly leftOut: readonly string[];
@@ -23,15 +23,6 @@ const LISTS: Readonly<Record<string, string>> = {
   columns: 'columns to show',
 };
 
-const validators = new Map<object, Validator>();
-
-function isRight(schema: object, value: unknown): boolean {
-  let validator = validators.get(schema);
-  // Told at the first thing that is wrong.
-  if (!validator) validators.set(schema, (validator = new Validator(schema as Schema, '2020-12', true)));
-  return validator.validate(value).valid;
-}
-
 function isPart(key: string): key is BoxPart {
   return Object.hasOwn(PROPERTIES, key);
 }
@@ -47,10 +38,10 @@ export function checkedBox(parts: unknown, known: ReadonlySet<string> | undefine
   for (const [key, value] of Object.entries(parts)) {
     if (!isPart(key) || (known && !known.has(key))) leftOut.push(`“${key.slice(0, 60)}”`);
     else if (value === null) box[key] = undefined;
-    else if (isRight(PROPERTIES[key], value)) box[key] = value;
+    else if (CHECKS[key](value)) box[key] = value;
     else if (key in LISTS && Array.isArray(value)) {
-      const { items, maxItems = Infinity } = PROPERTIES[key] as { items: object; maxItems?: number };
-      const right = value.filter((item) => isRight(items, item)).slice(0, maxItems);
+      const { maxItems = Infinity } = PROPERTIES[key] as { maxItems?: number };
+      const right = value.filter((item) => CHECKS[`${key} items`](item)).slice(0, maxItems);
       box[key] = right;
       leftOut.push(`${value.length - right.length} of the ${LISTS[key]}`);
     } else leftOut.push(`“${key}”`);

@@ -1,7 +1,7 @@
 import type { Column } from '@usual-needle/contract';
 
 /** What a column may hold, with how it is read. */
-export interface KindChoice {
+interface KindChoice {
   readonly words: string;
   readonly to: Pick<Column, 'kind' | 'dateOrder' | 'decimal'>;
 }

@@ -9,7 +9,7 @@ export function plain<T>(value: T): T {
 }
 
 /** Columns that a new box searches. */
-export function textual(columns: readonly Column[]): string[] {
+function textual(columns: readonly Column[]): string[] {
   return columns.filter(({ kind }) => kind === 'text' || kind === 'choice').map(({ name }) => name);
 }
 

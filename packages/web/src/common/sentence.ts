@@ -3,7 +3,7 @@ import { strandsOf } from './question';
 
 /** What has a fixed list of choices. */
 export type Choosing = 'need' | 'where' | 'care' | 'effect' | 'nothingTyped' | 'searches' | 'edited';
-export type Setting = Choosing | 'threaded' | 'columns';
+type Setting = Choosing | 'threaded' | 'columns';
 
 /** One phrase of the sentence. One that sets something is underlined and opens its choices. */
 export interface Phrase {

@@ -1,5 +1,5 @@
 /** Letters that a box takes; what the server takes of one strand is less, and it says so of what is between. */
-export const MOST_TYPED = 20_000;
+const MOST_TYPED = 20_000;
 
 /** Why a text is not put into a box; empty if it is. */
 export function tooMuch(text: string): string {

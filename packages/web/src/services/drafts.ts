@@ -2,7 +2,7 @@ import { Injectable } from '@angular/core';
 import type { Box } from '@usual-needle/contract';
 
 /** A box with changes that are not saved yet, and the version that they were made on. */
-export interface Draft {
+interface Draft {
   readonly box: Box;
   readonly version: number | null;
 }

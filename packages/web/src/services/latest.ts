@@ -11,7 +11,7 @@ import { retry, timer } from 'rxjs';
 import { mayPass } from '../common/error-words';
 
 /** What came of one question: its answer, or why there is none. */
-export type LatestOutcome<Q, A> =
+type LatestOutcome<Q, A> =
   { readonly question: Q; readonly answer: A } | { readonly question: Q; readonly error: unknown };
 
 /**

@@ -4,7 +4,7 @@ const KEY = 'usual-needle opened';
 /** The most tables and boxes of which it is known that they were opened here. */
 const MOST = 12;
 
-export interface OpenedThing {
+interface OpenedThing {
   readonly of: 'table' | 'box';
   readonly id: number;
 }

@@ -2,7 +2,7 @@ import { Injectable, signal } from '@angular/core';
 
 const DENSITY = 'usual-needle density';
 
-export type Density = 'comfortable' | 'compact';
+type Density = 'comfortable' | 'compact';
 
 /** What a person likes, kept in their browser and not in any box. */
 @Injectable({ providedIn: 'root' })

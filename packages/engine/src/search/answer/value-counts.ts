@@ -5,7 +5,7 @@ import { fold, isWordCharacter, TextMap } from '../../text/index.js';
 import type { Question } from '../question.js';
 import { Search } from '../search.js';
 
-export interface ValueCount {
+interface ValueCount {
   /** Shown text; empty for blank cells. */
   readonly value: string;
   readonly rows: number;
@@ -35,14 +35,14 @@ function eachShownText(search: Search, column: number, visit: (text: string, row
   });
 }
 
-export interface ValueList {
+interface ValueList {
   readonly values: ValueCount[];
   /** How many values there are in all that hold the text asked for. */
   readonly count: number;
 }
 
 /** Most values given at a time. */
-export const VALUES_AT_A_TIME = 1_000;
+const VALUES_AT_A_TIME = 1_000;
 
 /**
  * Values of a column in its order, those that no row on show has counted 0; texts that fold alike are one value.
@@ -84,7 +84,7 @@ export function letterCounts(search: Search, column: number, position: 'starts' 
   return [...letters].map(([value, rows]) => ({ value, rows })).sort((a, b) => compareTexts(a.value, b.value));
 }
 
-export interface ValueRange {
+interface ValueRange {
   /** Least and greatest value of the whole table: numbers, or days since 1970-01-01. */
   readonly least: number;
   readonly most: number;

@@ -21,7 +21,7 @@ import { LiveRows, sideBySide } from './live-rows.js';
 import type { Search } from '../search.js';
 
 /** A row of a table: its segment, and its place in it. */
-export interface RowPlace {
+interface RowPlace {
   readonly segment: number;
   readonly row: number;
 }

@@ -1,5 +1,4 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
-import { finished } from '../../steps.js';
 import { hasBit } from '../../store/index.js';
 import { rememberedHits } from '../evaluate.js';
 import { LiveRows } from './live-rows.js';
@@ -16,7 +15,7 @@ export interface Mark {
   readonly keyword: number;
 }
 
-export interface WindowRow {
+interface WindowRow {
   readonly id: number;
   /** Place in the table's own order, from 1. */
   readonly place: number;
@@ -54,11 +53,6 @@ function* markSteps(search: Search, segment: number, row: number): Generator<voi
     }
   }
   return marks.sort((a, b) => a.column - b.column || a.start - b.start || a.keyword - b.keyword);
-}
-
-/** Does what `markSteps` does, all at once. */
-export function marksOf(search: Search, segment: number, row: number): Mark[] {
-  return finished(markSteps(search, segment, row));
 }
 
 /**

@@ -10,7 +10,7 @@ import type { Sorted } from './chunk-sorts.js';
  */
 const UNKNOWN = 0;
 export const DONE = 1;
-export const LOST = 2;
+const LOST = 2;
 /** The first state there is. They are numbered from here, and fit a byte. */
 export const FIRST = 3;
 /** Bytes of memory; a segment has so few chunks of its own that there is always room for some states. */

@@ -22,7 +22,7 @@ import { hasUntold } from '../chunks/verdicts.js';
 type Fits = (start: number, end: number) => boolean;
 
 /** First hit of `needle` in `text` at or after `from`, as the position asked for allows; -1 if none. */
-export function findText(text: string, needle: string, where: Where, from: number, fits?: Fits): number {
+function findText(text: string, needle: string, where: Where, from: number, fits?: Fits): number {
   const only = (at: number): number => (!fits || fits(at, at + needle.length) ? at : -1);
   switch (where) {
     case 'anywhere': {

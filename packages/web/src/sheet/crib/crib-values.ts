@@ -5,7 +5,7 @@ import type { Column } from '@usual-needle/contract';
 export type ShownRow = ReadonlyMap<string, string>;
 
 /** One cell that serves as an example, and how its column is named in front of a colon. */
-export interface CribValue {
+interface CribValue {
   readonly scope: string;
   readonly cell: string;
 }

@@ -3,7 +3,7 @@ import { rowsCounted } from '../../services/numbers';
 import type { LaidOutColumn } from '../state/layout';
 
 /** A column's header. */
-export interface Head extends LaidOutColumn {
+interface Head extends LaidOutColumn {
   readonly threaded: boolean;
   /** Rows of the answer that hit here; empty for none. */
   readonly hits: string;

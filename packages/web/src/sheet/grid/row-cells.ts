@@ -7,7 +7,7 @@ import { rawCell } from '../state/fetched-rows';
 import type { LaidOutColumn } from '../state/layout';
 
 /** What a row has to draw; a new object each time it differs. */
-export interface RowContent {
+interface RowContent {
   readonly cells: readonly string[];
   readonly marks: readonly MarkTuple[];
   /** The columns that the cells are of, by name. */

@@ -8,7 +8,7 @@ import type { FetchedRow } from '../state/fetched-rows';
 import { SheetStore } from '../state/sheet-store';
 
 /** A row that was gone to: known by its id; where it is in the list is for drawing, and for going on from there. */
-export interface CaretRow {
+interface CaretRow {
   /** Undefined until the row has been fetched. */
   readonly id: number | undefined;
   readonly index: number;
@@ -17,7 +17,7 @@ export interface CaretRow {
 }
 
 /** Columns of a block, by their places among those on show; both inclusive. */
-export interface CellSpan {
+interface CellSpan {
   readonly left: number;
   readonly right: number;
 }

@@ -25,7 +25,7 @@ import { unfit } from './unfit';
 const OFFERED = 8;
 
 /** Where the keeper goes on once a cell is written. */
-export type Onward = 'down' | 'up' | 'right' | 'left' | 'stay';
+type Onward = 'down' | 'up' | 'right' | 'left' | 'stay';
 
 /** What a cell is to be, and what it was when that was begun. */
 export interface Written {

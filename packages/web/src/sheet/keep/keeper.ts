@@ -17,7 +17,7 @@ import { SelectedCells } from './selected-cells';
 const CALLED = 40;
 
 /** A cell that is open for writing. */
-export interface OpenCell {
+interface OpenCell {
   readonly id: number;
   /** Place of its row in the list, for drawing. */
   readonly index: number;

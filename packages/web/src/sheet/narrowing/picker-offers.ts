@@ -10,7 +10,7 @@ import { Live } from '../live/live';
 import { SheetStore } from '../state/sheet-store';
 
 /** What a picker offers: on its way, there, or why not. */
-export type Offered =
+type Offered =
   | { readonly state: 'waiting' }
   | { readonly state: 'there'; readonly offers: Offers }
   | { readonly state: 'failed'; readonly message: string };

@@ -3,7 +3,7 @@ import { listed } from '../../common/sentence';
 import { rowsCounted as rows } from '../../services/numbers';
 
 /** What a reason says, and what its button is called. */
-export interface ReasonWords {
+interface ReasonWords {
   readonly text: string;
   readonly button: string;
   /** The keyword that it begins with. */

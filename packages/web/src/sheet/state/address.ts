@@ -5,7 +5,7 @@ import { same } from './box-change';
 import { shortQuery, wholeQuery } from './long-address';
 
 /** The state of a search as the query of an address, so that it can be kept, sent and reloaded. */
-export interface AddressState {
+interface AddressState {
   /** Text of the first strand. */
   readonly text?: string;
   /** What else differs from the box as it is kept. */

@@ -1,4 +1,4 @@
-import { deepCompareStrict } from '@cfworker/json-schema';
+import { dequal } from 'dequal/lite';
 import { BOX_DEFAULTS, type Box, type Column, type WireChange } from '@usual-needle/contract';
 import { shownText } from '@usual-needle/engine';
 import { plain, strandsOf, withFirstText, withStrand } from '../../common/question';
@@ -14,7 +14,7 @@ function partOf(box: Box, key: keyof Box): unknown {
 
 /** True if two parts of a box say the same; the order of names does not count, which a database may change. */
 export function same(a: unknown, b: unknown): boolean {
-  return a === b || deepCompareStrict(plain(a), plain(b));
+  return a === b || dequal(plain(a), plain(b));
 }
 
 /** True if two boxes are defined differently. What is typed into the first strand, and a flip, are not the definition. */

@@ -11,7 +11,7 @@ const KEY = 'usual-needle long';
 /** The most that are kept; the oldest go. */
 const MOST = 20;
 /** The part of an address that has the name. */
-export const KEPT_AS = 'kept-as';
+const KEPT_AS = 'kept-as';
 
 function names(): string[] {
   return (JSON.parse(localStorage.getItem(KEY) ?? '[]') as unknown[]).filter((name) => typeof name === 'string');
