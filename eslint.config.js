@@ -43,7 +43,7 @@ const boundaries = Object.entries(KNOWS).map(([name, knows]) => ({
 
 /** Words that say nothing by themselves: who has not read the code cannot know what they stand for. */
 const BARE =
-  /^(?:Its?|That|Those|These|This|They|Of|As|By|For|From|In|On|To|At|Up|With|Without|After|Before|Between|Beyond|Until|Under|Within|Who|Whose|Whoever)\b|^So (?:many|long|often|much|soon)\b/;
+  /^(?:Its?|That|Those|These|This|They|Of|As|By|For|From|In|On|To|At|Up|With|Without|After|Before|Between|Beyond|Until|Under|Within|Who|Whose|Whoever|What|Which|One)\b|^So (?:many|long|often|much|soon)\b/;
 
 /** The first sentence of a doc comment has a subject or a verb of its own: `The time between two tries`, not `Between two tries`. */
 const docSubject = {

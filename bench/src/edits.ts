@@ -1,5 +1,5 @@
 /**
- * What an edit costs the next search: a list is searched, searched again, a row is edited, and the same is searched once more, a
+ * The cost of an edit to the next search: a list is searched, searched again, a row is edited, and the same is searched once more, a
  * thousand times over; then rows are added.
  */
 import { foundItems } from '@usual-needle/demo';

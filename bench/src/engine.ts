@@ -22,7 +22,7 @@ import { figures, line } from './figures.js';
 type Trace = [name: string, settings: Partial<Settings>, typed: string[]];
 type Sort = Question['sort'];
 
-/** What is typed, letter by letter; `<` takes the last letter back. */
+/** The texts that are typed, letter by letter; `<` takes the last letter back. */
 const TRACES: Record<string, string[]> = {
   'common words': ['umbrella', 'black', 'wood', 'owner', 'with'],
   'rare words': ['gnome', 'tortoiseshell', 'perishable', 'zzgone', 'quennell'],

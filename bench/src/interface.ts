@@ -184,7 +184,7 @@ export async function benchInterface(address: string, name: string, yardstick: b
   });
 }
 
-/** What nobody has typed before. */
+/** Texts that nobody has typed before. */
 export const AFRESH = ['glove black', 'scarf wool', 'lp-73', 'søndre', 'phone', 'bag green', 'with tag', 'qqqq'];
 
 /** The yardstick of the shelf: a field and a line of text a table, which asks what the shelf asked last, with another text. */

@@ -33,7 +33,7 @@ const TYPED = [
   'keys red',
 ];
 
-/** One reader: types, takes letters back, types the next. */
+/** A reader that types, takes letters back, types the next. */
 export class Reader {
   readonly times: number[] = [];
   unanswered = 0;
@@ -198,7 +198,7 @@ async function pass(address: string, table: number, count: number, seconds: numb
   if (changing) console.log(line(`  from commit to event, ${count} open sheets, ${refused} refused`, figures(heard)));
 }
 
-/** One reader alone, the next question once the last is answered: none asked before, and then the same again. */
+/** Times of a reader alone, the next question once the last is answered: none asked before, and then the same again. */
 async function roundTrips(address: string, table: number): Promise<void> {
   const socket = new WebSocket(`${address.replace('http', 'ws')}/api/standing`);
   await new Promise((done, fail) => socket.once('open', done).once('error', fail));

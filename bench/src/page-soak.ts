@@ -1,5 +1,5 @@
 /**
- * One page that is used for half an hour as a keeper does: it types, takes back, opens a row, history and chart, edits cells, goes to
+ * A page that is used for half an hour as a keeper does: it types, takes back, opens a row, history and chart, edits cells, goes to
  * the shelf and back. Every minute, once garbage has been collected, its nodes, listeners and heap are told: they are to be flat.
  */
 import { existsSync } from 'node:fs';

@@ -9,7 +9,7 @@ import { figures, line } from './figures.js';
 import { listener, Reader, resident } from './load.js';
 import { JSON_TYPE, pause } from './server.js';
 
-/** What takes longest: counts that follow many threads, nothing to look up, what is near in every column, lists sorted by text. */
+/** The questions that take longest: counts that follow many threads, nothing to look up, what is near in every column, lists sorted by text. */
 const DEAR: ((n: number) => string)[] = [
   (n) => `/[aeiou].{${20 + (n % 60)}}[aeiou]$/`,
   (n) => `/(?:.?){${900 + n}}.{100}$/`,
@@ -22,7 +22,7 @@ const DEAR: ((n: number) => string)[] = [
 const SHEETS = 1_500;
 const SLOW = 200;
 
-/** One reader's times while `work` goes on. */
+/** Takes one reader's times while `work` goes on. */
 async function beside(address: string, table: number, what: string, work: (done: () => boolean) => Promise<void>) {
   const reader = new Reader(address, table, 0);
   await reader.open();

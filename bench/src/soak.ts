@@ -18,7 +18,7 @@ function temporaryFiles(): number {
   return readdirSync(tmpdir()).filter((name) => !name.startsWith('usual-needle-bench-')).length;
 }
 
-/** One round of everything but typing. */
+/** Does a round of everything but typing. */
 async function round(address: string, table: number, number: number): Promise<void> {
   const rows = Array.from({ length: 2_000 }, (_, i) => `${i},thing ${i * number}`).join('\n');
   const made = await fetch(`${address}/api/tables?name=Soak${number}`, {

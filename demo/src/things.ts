@@ -1,4 +1,4 @@
-/** What people leave behind, and the words in which finders write it down. All invented. */
+/** The things that people leave behind, and the words in which finders write it down. All invented. */
 export interface Thing {
   readonly category: string;
   /** How often, relative to the others. */

@@ -50,7 +50,7 @@ const KINDS: Readonly<Record<string, Column['kind']>> = {
 };
 const VERBS = ['find', 'plus', 'minus', 'within'] as const;
 
-/** What the command takes for an option, for its help and its checks. */
+/** The values that each option of the command takes, for its help and its checks. */
 export const CHOICES = {
   reading: Object.keys(READINGS),
   need: Object.keys(NEEDS),

@@ -1,8 +1,8 @@
-/** What `usual-needle watch` asks of a table, and what it writes of the rows that answer. */
+/** The question that `usual-needle watch` puts to a table, and the columns that it writes of the rows that answer. */
 import { presentPlaces, type Box, type Column, type TableSummary, type WireQuestion } from '@usual-needle/contract';
 import { questionOf, shownOf, type FindOptions } from './options.js';
 
-/** What is asked of the rows, and what is written of them. */
+/** A question and the columns that are written of the rows that answer it. */
 export interface Watched {
   readonly columns: readonly Column[];
   readonly question: WireQuestion;
@@ -34,7 +34,7 @@ export function borrows({ columns, question, shown }: Watched): boolean {
 
 /** Finds out which rows have begun to match. */
 export interface Beginnings {
-  /** What is written of them, by name. */
+  /** Names of the columns that are written. */
   readonly shown: readonly string[];
   /** Cells of the rows that have begun to match since the last time. */
   since(): AsyncGenerator<readonly string[]>;

@@ -3,7 +3,7 @@ import { LARGEST_NUMBER } from './limits.js';
 
 const name = { type: 'string', minLength: 1, maxLength: 200 } as const;
 
-/** Which rows of another table lend to which of this one. */
+/** Two columns, one here and one in another table, whose equal cells say which row lends to which. */
 const pairing = {
   /** The other table. */
   table: { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER },
@@ -22,13 +22,13 @@ export const borrowsSchema = {
     ...pairing,
     /** The column of the other table. */
     column: name,
-    /** Which cell it is where several rows fit: that of the first, or all that are filled. */
+    /** The choice where several rows fit: the cell of the first, or all that are filled. */
     several: { enum: ['first', 'all'] },
   },
 } as const;
 export type Borrows = FromSchema<typeof borrowsSchema>;
 
-/** What is asked of a pairing before anything is borrowed. */
+/** A pairing of two tables, as it is asked about before anything is borrowed. */
 export const pairingSchema = {
   type: 'object',
   additionalProperties: false,
@@ -37,7 +37,7 @@ export const pairingSchema = {
 } as const;
 export type Pairing = FromSchema<typeof pairingSchema>;
 
-/** What a pairing comes to. */
+/** Counts of what a pairing would find. */
 export interface PairingCounts {
   readonly rows: number;
   /** Rows that find one in the other table; the rest find none. */
@@ -76,7 +76,7 @@ export const borrowRequestSchema = {
         required: ['column'],
         properties: {
           column: name,
-          /** What it is called here; as it is there, if not said, and if that is free. */
+          /** The column's name here; if not said, its name there, where that is free. */
           name,
         },
       },

@@ -1,6 +1,6 @@
 import type { Box } from './box.js';
 
-/** What a box does where it does not say: the one place where defaults stand. */
+/** The settings of a box that does not say otherwise: the one place where defaults stand. */
 export const BOX_DEFAULTS = {
   reading: 'words',
   need: 'every word',

@@ -104,7 +104,7 @@ const sortLevelSchema = {
   },
 } as const;
 
-/** What a box asks of its table, apart from how it looks and is worded. */
+/** The part of a box that is a question to its table, apart from how the box looks and is worded. */
 const questionProperties = {
   /** Names of the columns searched. */
   threaded: { type: 'array', maxItems: 500, items: columnName },
@@ -149,7 +149,7 @@ export const boxSchema = {
     grain: { enum: ['cells', 'rows'] },
     /** When the box searches. */
     searches: { enum: ['at each keystroke', 'after a pause', 'on Enter'] },
-    /** What an edited row does in a sorted list. */
+    /** The way of an edited row in a sorted list. */
     edited: { enum: ['moves', 'stays put'] },
     /** Columns on show, in order, with their widths in pixels. */
     columns: {

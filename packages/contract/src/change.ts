@@ -1,7 +1,7 @@
 import { LARGEST_NUMBER } from './limits.js';
 import type { Column } from './column.js';
 
-/** What a change of a table is, in the words of its history. */
+/** The kinds of changes of a table, in the words of its history. */
 export const CHANGE_KINDS = [
   'brought in',
   'refreshed',
@@ -16,14 +16,14 @@ export const CHANGE_KINDS = [
 
 export type ChangeKind = (typeof CHANGE_KINDS)[number];
 
-/** One row of a change: its cells before and after; null where the row was not there. */
+/** A row of a change: its cells before and after; null where the row was not there. */
 export interface RowChange {
   readonly id: number;
   readonly before: readonly string[] | null;
   readonly after: readonly string[] | null;
 }
 
-/** What a change did to how many rows, and the first of the columns in which it changed cells. */
+/** Counts of the rows that a change added, changed and removed, and the first of the columns in which it changed cells. */
 export interface ChangeCounts {
   readonly added: number;
   readonly changed: number;
@@ -40,7 +40,7 @@ export interface Change {
   /** The name of who did it, if that is known. */
   readonly who: string | null;
   readonly kind: ChangeKind;
-  /** What its asker called it. */
+  /** The key that its asker gave it. */
   readonly key: string | null;
   /** The change that it undoes, if it undoes one. */
   readonly undoes: number | null;

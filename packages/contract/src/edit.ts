@@ -5,7 +5,7 @@
 import type { FromSchema } from 'json-schema-to-ts';
 import { LARGEST, LIMITS, LARGEST_NUMBER } from './limits.js';
 
-/** What an edit by hand is, in the words of the history. */
+/** The kinds of edits by hand, in the words of the history. */
 const EDIT_KINDS = ['edited', 'filled', 'pasted', 'added', 'removed'] as const;
 export type EditKind = (typeof EDIT_KINDS)[number];
 
@@ -97,14 +97,14 @@ export const undoRequestSchema = {
   additionalProperties: false,
   properties: {
     who: whoSchema,
-    /** What later changes do not stand on is undone, and the rest left. */
+    /** True to undo only the part that later changes do not stand on. */
     part: { type: 'boolean' },
     key: editRequestSchema.properties.key,
   },
 } as const;
 export type UndoRequest = FromSchema<typeof undoRequestSchema>;
 
-/** What is told of a change to everybody who has the table open. */
+/** The news of a change, told to everybody who has the table open. */
 export interface ChangeNews {
   readonly number: number;
   readonly kind: string;
@@ -141,7 +141,7 @@ export interface EventsQuery {
   readonly who?: string;
 }
 
-/** One change in the history of a row. */
+/** A change, as the history of one row has it. */
 export interface RowHistoryEntry {
   readonly number: number;
   readonly kind: string;

@@ -1,4 +1,4 @@
-/** What may be done in a box or table, besides reading what is visible. */
+/** The actions that may be open in a box or table, besides reading what is visible. */
 const ACTIONS = [
   'thread',
   'change readings',
@@ -20,7 +20,7 @@ export type Action = (typeof ACTIONS)[number];
 export type ColumnSet = 'every column' | readonly string[];
 
 /**
- * What one principal may see and do of one table or box. Every call to a host takes one; a column outside of it does not
+ * The parts of one table or box that a principal may see, and what it may do there. Every call to a host takes one; a column outside of it does not
  * exist for that answer.
  */
 export interface Scope {

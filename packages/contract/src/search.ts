@@ -97,7 +97,7 @@ export interface AnswerNotice {
   readonly end: number;
 }
 
-/** What one strand did: rows it added, took away, and left. */
+/** Counts of the rows that a strand added, took away, and left. */
 export interface AnswerStrand {
   /** False for a blank strand, which was skipped. */
   readonly asked: boolean;
@@ -162,7 +162,7 @@ export const explainRequestSchema = {
 
 export type ExplainRequest = FromSchema<typeof explainRequestSchema>;
 
-/** What a remedy changes in a box and its text. Columns are named. */
+/** The change of a box and its text that a remedy makes. Columns are named. */
 export type WireChange =
   | {
       readonly type: 'replace';
@@ -178,7 +178,7 @@ export type WireChange =
   | { readonly type: 'read as words' | 'read as plain text' | 'remove strand'; readonly strand: number }
   | { readonly type: 'several'; readonly of: readonly WireChange[] };
 
-/** What stands in the way of finding something. */
+/** The kinds of reasons why nothing is found. */
 export const REASON_KINDS = [
   'near spelling',
   'signs',
@@ -197,7 +197,7 @@ export const REASON_KINDS = [
 
 export type ReasonKind = (typeof REASON_KINDS)[number];
 
-/** One thing that stands in the way of finding something, and the way out. */
+/** A reason why nothing is found, and the way out. */
 export interface WireReason {
   readonly kind: ReasonKind;
   readonly change: WireChange;
@@ -219,7 +219,7 @@ export interface Explanation {
   readonly overtaken: boolean;
 }
 
-/** What a picker on a column offers under all other conditions. */
+/** A request for the choices that a picker on a column offers under all other conditions. */
 export const offersRequestSchema = {
   type: 'object',
   additionalProperties: false,

@@ -15,7 +15,7 @@ const {
   },
 } = fileChoicesSchema.properties;
 
-/** What was tidied in the file that a table came from last: the next one is tidied so, too. */
+/** The tidying of the file that a table came from last: the next file is tidied so, too. */
 const tidiedSchema = {
   type: 'object',
   additionalProperties: false,
@@ -67,7 +67,7 @@ export const tableSchema = {
   properties: {
     id: { type: 'integer' },
     name: { type: 'string' },
-    /** What it is, in its builder's words; empty if nobody said. */
+    /** A description in its builder's words; empty if nobody wrote one. */
     description: { type: 'string' },
     columns: { type: 'array', items: columnSchema },
     /** Where they differ from those: the columns that the cells of the log are of, removed ones too. */
@@ -97,7 +97,7 @@ export interface StoredBox {
   readonly box: Box;
 }
 
-/** What is told of a box that was saved or deleted to everybody who has its table open. */
+/** The news of a box that was saved or deleted, told to everybody who has its table open. */
 export interface BoxNews {
   readonly box: number;
   readonly version: number;
@@ -105,7 +105,7 @@ export interface BoxNews {
   readonly deleted: boolean;
 }
 
-/** What would lack something if a table, or one of its columns, were not there. */
+/** The boxes and tables that would lack something if a table, or one of its columns, were not there. */
 export interface Dependents {
   /** Boxes that look in it, show it, narrow or sort by it, and how often each was opened. */
   readonly boxes: readonly { readonly id: number; readonly name: string; readonly opened: number }[];
@@ -123,7 +123,7 @@ export interface DependentsQuery {
   readonly column?: string;
 }
 
-/** What the shelf says of a box: enough for its sentence and to ask it, and no more. */
+/** A box as the shelf lists it: enough for its sentence and to ask it, and no more. */
 export interface BoxSummary {
   readonly id: number;
   readonly tableId: number;
@@ -209,15 +209,15 @@ export const refreshQuerySchema = {
   properties: {
     /** Columns whose values tell which row is which; without one, the places of the rows do. */
     key: { type: 'array', maxItems: 20, items: { type: 'string', minLength: 1, maxLength: 200 } },
-    /** What becomes of rows that are not in the file. */
+    /** The way of rows that are not in the file. */
     gone: { enum: ['keep', 'remove'], default: 'keep' },
     /** Tells which cells stand where they were changed here, and the file changed them to something else. */
     clashes: { enum: ['ours', 'theirs', 'refuse'], default: 'ours' },
     /** Clashes for which the other one is taken: `row:column`, by the row's id and the column's name. */
     except: { type: 'array', maxItems: 1_000, items: { type: 'string', pattern: '^\\d+:', maxLength: 220 } },
-    /** What becomes of rows whose key is blank or stands twice, here or in the file: refused, the first of each taken, or left as they are here. */
+    /** The way of rows whose key is blank or stands twice, here or in the file: refused, the first of each taken, or left as they are here. */
     unclear: { enum: ['refuse', 'first', 'leave'], default: 'refuse' },
-    /** What becomes of rows of the file that were removed here: they stay so, or come back. */
+    /** The way of rows of the file that were removed here: they stay so, or come back. */
     removed: { enum: ['stay', 'back'], default: 'stay' },
     how: bringInQuerySchema.properties.how,
     /** Says what a refresh would do, and does nothing. */
@@ -245,10 +245,10 @@ export interface RefreshQuery {
 /** A cell that was changed here, and that the file changed to something else. */
 export interface RefreshClash {
   readonly row: number;
-  /** What tells the row: its key, or its place. */
+  /** The row's key, or its place where it has none. */
   readonly key: string;
   readonly column: string;
-  /** What the last file said, what this one says, and what stands here. */
+  /** The cell as the last file had it; as this one has it, and as it stands here, follow. */
   readonly said: string;
   readonly theirs: string;
   readonly ours: string;
@@ -265,14 +265,14 @@ export interface UnclearRow {
   readonly cells: readonly string[];
 }
 
-/** One row that a refresh adds, changes or finds gone. */
+/** A row that a refresh adds, changes or finds gone. */
 export interface RefreshRow {
   readonly what: 'added' | 'changed' | 'gone';
   readonly before: readonly string[] | null;
   readonly after: readonly string[] | null;
 }
 
-/** What a refresh does, or did. */
+/** Counts and rows of a refresh that was planned or done. */
 export interface Refresh {
   readonly added: number;
   readonly changed: number;
@@ -304,7 +304,7 @@ export interface Refresh {
 /** The change after which a table was as it is asked for. */
 const AT_CHANGE = { type: 'integer', minimum: 1, maximum: LARGEST_NUMBER } as const;
 
-/** What can part the fields of a copy. */
+/** The signs that can part the fields of a copy. */
 export const DELIMITERS = ['comma', 'semicolon', 'tab'] as const;
 
 /** Query of a request for a table as a file. */
@@ -313,7 +313,7 @@ export const copyQuerySchema = {
   additionalProperties: false,
   properties: {
     at: AT_CHANGE,
-    /** What parts its fields; a comma unless it is said. */
+    /** The sign between its fields; a comma unless it is said. */
     delimiter: { enum: DELIMITERS },
     /** Whether it begins with a byte-order mark, by which spreadsheet programs know that it is UTF-8. */
     mark: { type: 'boolean' },
@@ -354,7 +354,7 @@ export const rowsQuerySchema = {
 
 export type RowsQuery = Required<FromSchema<typeof rowsQuerySchema>>;
 
-/** One stored row: raw cells as text, in the order of the table's columns. */
+/** A stored row: raw cells as text, in the order of the table's columns. */
 export interface StoredRow {
   readonly id: number;
   readonly version: number;

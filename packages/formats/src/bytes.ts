@@ -10,7 +10,7 @@ export interface Opened {
   readonly bytes: Bytes;
 }
 
-/** One after the other; not copied where there is only one that is not empty. */
+/** Puts bytes together, one after the other; not copied where there is only one that is not empty. */
 export function joined(pieces: readonly Uint8Array[]): Uint8Array {
   const chunks = pieces.filter(({ length }) => length > 0);
   if (chunks.length === 1) return chunks[0];

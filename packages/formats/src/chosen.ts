@@ -1,4 +1,4 @@
-/** What becomes of a file's columns by what was found of them and what was chosen for them. */
+/** The columns of a file, made of what was found of them and what was chosen for them. */
 import type { Column, FileChoices } from '@usual-needle/contract';
 import type { KindGuess } from '@usual-needle/engine';
 import { FileProblem } from './problem.js';

@@ -1,4 +1,4 @@
-/** What is kept of a sort of trouble while a file is looked through, and of a column: how its cells could be read, and which do not fit. */
+/** The record of a sort of trouble while a file is looked through, and of a column: how its cells could be read, and which do not fit. */
 import { KindTally, WAYS, type Way } from '@usual-needle/engine';
 import { Spellings } from './spellings.js';
 import { PLACES, type SampleRow } from './told-look.js';

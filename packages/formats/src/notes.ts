@@ -1,6 +1,6 @@
 import { ownText } from '@usual-needle/engine';
 
-/** What was noticed while a file was read, and mended or fine as it is. */
+/** A thing noticed while a file was read, and mended or fine as it is. */
 export type NoteKind =
   | 'tooMany'
   | 'tooFew'
@@ -18,7 +18,7 @@ export interface Note {
   readonly what: NoteKind;
   /** Line of a text, or row of a sheet or a list, from 1. */
   readonly line: number;
-  /** What it is about, short enough to be told. */
+  /** The text that it is about, short enough to be told. */
   readonly example: string;
 }
 

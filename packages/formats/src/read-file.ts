@@ -11,7 +11,7 @@ import { decoded, Decoder } from './text/decode.js';
 import { Tidier, tidied } from './tidy.js';
 import { readWorkbook } from './workbook/read.js';
 
-/** What was found of a file. */
+/** The findings on a file: what it is and what was noticed. */
 export interface FileFindings {
   readonly format: FileFormat;
   readonly packed: boolean;

@@ -1,4 +1,4 @@
-/** What is tidied in a table's files, which is kept with the table: its next file is tidied in the same way, or all of it would have changed. */
+/** The tidying of a table's files, which is kept with the table: its next file is tidied in the same way, or all of it would have changed. */
 import type { FileChoices, Tidied } from '@usual-needle/contract';
 import { isTidied, tidyingOf } from './tidy.js';
 

@@ -1,9 +1,9 @@
-/** What a file is, by its first bytes, and by what its sender says it is. */
+/** The form of a file, by its first bytes, and by what its sender says it is. */
 import type { FileFormat } from '@usual-needle/contract';
 import { FileProblem } from './problem.js';
 import { markedEncoding } from './text/decode.js';
 
-/** What else is known of a file. */
+/** The things known of a file besides its bytes. */
 export interface Hints {
   /** The file's media type. */
   readonly type?: string;

@@ -11,7 +11,7 @@ export const SPELLINGS_ROOM = 8_000;
 /** Bytes that a pair takes there besides its letters. */
 const AROUND = 24;
 
-/** What is written, and what is to be written in its place. */
+/** A spelling, and the one that is to be written in its place. */
 export type Spelling = readonly [written: string, instead: string];
 
 /** Gives what values are nearly the same by: their letters and digits alone. Numbers and signs are told apart as they are. */

@@ -1,5 +1,5 @@
 /**
- * What is tidied in rows while they are brought in, as it was chosen: spaces around cells, words that say that there is no value,
+ * The tidying of rows while they are brought in, as it was chosen: spaces around cells, words that say that there is no value,
  * spellings of the same value, years of two digits, and rows that are there already.
  */
 import type { FileChoices } from '@usual-needle/contract';

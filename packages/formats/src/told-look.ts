@@ -1,4 +1,4 @@
-/** What is told of a file that is looked through (see `look.ts`): its columns, what wants a look and where, and rows to be shown. */
+/** The report on a file that is looked through (see `look.ts`): its columns, what wants a look and where, and rows to be shown. */
 import type { Column } from '@usual-needle/contract';
 import type { KindGuess } from '@usual-needle/engine';
 import type { FileRow } from './mend.js';
@@ -29,7 +29,7 @@ export interface ColumnLook {
   readonly example: string;
 }
 
-/** What wants a look, of one sort. */
+/** A group of cells or rows that want a look, all of one sort. */
 export interface Trouble {
   readonly what:
     | NoteKind
@@ -72,7 +72,7 @@ export interface LookRow {
   readonly mended: boolean;
 }
 
-/** Which rows to show: the first, those at a place of the strip, or those of one sort of trouble. */
+/** The rows to show: the first, those at a place of the strip, or those of one sort of trouble. */
 export type Showing =
   'first' | { readonly place: number } | { readonly what: Trouble['what']; readonly column: number };
 

@@ -1,5 +1,5 @@
 /**
- * What tables borrow from each other. A borrowed column is linked to the table that lends once both are held; from then on it
+ * The links between tables that borrow from each other. A borrowed column is linked to the table that lends once both are held; from then on it
  * follows the changes of both. A table that is not held lends nothing: the cells are blank until it is.
  *
  * Only cells of a table's own are lent, and looked up by, so no borrowing ever leads back to itself.
@@ -31,7 +31,7 @@ interface Paired {
 
 export class Borrowings {
   private readonly lenders = new WeakMap<Table, Map<number, Lender>>();
-  /** What the borrowed columns of each table are linked to, so that nothing is linked twice. */
+  /** The tables that the borrowed columns of each table are linked to, so that nothing is linked twice. */
   private readonly links = new WeakMap<Table, Map<number, string>>();
   private readonly numbers = new WeakMap<Table, number>();
   private nextNumber = 1;

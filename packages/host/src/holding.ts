@@ -253,7 +253,7 @@ export class Holding {
     return work;
   }
 
-  /** What changes have left to be built anew is, while others are answered. */
+  /** Builds anew what changes have left to be, while others are answered. */
   private settled<T>(done: T, held: Held | undefined): T {
     if (!held?.table.isUnsettled || this.settling.has(held.table)) return done;
     this.settling.add(held.table);

@@ -1,5 +1,5 @@
 /**
- * What is asked of the tables that are held. Searches run a stretch at a time (`searches.ts`), and so does all that takes its time,
+ * The host: it answers questions to the tables that are held. Searches run a stretch at a time (`searches.ts`), and so does all that takes its time,
  * so that others are answered in between.
  */
 import type {

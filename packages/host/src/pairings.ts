@@ -1,4 +1,4 @@
-/** Which columns of other tables the cells of a table's columns are found in. */
+/** Suggestions of columns of other tables in which the cells of a table's columns are found. */
 import type { Column, Scope, SuggestedPairing } from '@usual-needle/contract';
 import { isNearlyUnique, someKeys, type Steps } from '@usual-needle/engine';
 import { columnsOf, type Held } from './held.js';

@@ -5,7 +5,7 @@
 import { isInSet, type Column, type ColumnSet, type Scope, type WireQuestion } from '@usual-needle/contract';
 import { columnNumbers, questionByName, type ColumnSpec, type Question } from '@usual-needle/engine';
 
-/** What no column is called: names with a NUL are refused where they come in. */
+/** A name that no column has: names with a NUL are refused where they come in. */
 const NO_NAME = '\0';
 
 /** An action that is not in the scope was asked for. */
@@ -21,7 +21,7 @@ function isRemoved(column: ColumnSpec): boolean {
   return (column as Partial<Column>).removed === true;
 }
 
-/** One that was removed is nobody's. */
+/** Tells whether a column is in a set; one that was removed is in none. */
 export function isThere(column: ColumnSpec, set: ColumnSet): boolean {
   return !isRemoved(column) && isInSet(set, column.name);
 }

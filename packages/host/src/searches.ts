@@ -99,7 +99,7 @@ export class Searches {
     return make().run();
   }
 
-  /** One that is kept, if there is; else a new one. */
+  /** Gives the search that is kept for a question, or else a new one. */
   searchFor(table: Table, scope: Scope, id: number, request: SearchRequest): Kept {
     const question = questionIn(table.columns, scope, request.question);
     const { brief = false, patience } = request;

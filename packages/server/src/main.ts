@@ -6,7 +6,7 @@ import { CannotOpen } from './data/embedded.js';
 import { FolderInUse } from './data/folder-lock.js';
 import { startServer } from './server.js';
 
-/** What cannot be started ends so. */
+/** The exit code of what cannot be started. */
 const CANNOT_START = 2;
 /** A stop that takes longer than this, in milliseconds, is no longer waited for. */
 const STOP_MS = 4_500;

@@ -59,7 +59,7 @@ function addressOf(server: Server, host: string): string {
   return `http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
-/** One processor is left to whatever else there is to do; two threads are quicker than one on two processors, too (see bench). */
+/** Leaves one processor to whatever else there is to do; two threads are quicker than one on two processors, too (see bench). */
 function usualThreads(): number {
   return Math.max(2, availableParallelism() - 1);
 }

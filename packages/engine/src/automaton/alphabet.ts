@@ -6,7 +6,7 @@ import { isWordCharacter } from '../text/index.js';
 import { LAST_CODE_POINT, type CodeRange } from '../notation/index.js';
 import { Look, Op, type Program } from './program.js';
 
-/** What assertions ask of a letter, as bits. */
+/** The properties of a letter that assertions ask for, as bits. */
 const ASCII_WORD = 1;
 const ANY_WORD = 2;
 /** Stands in place of a letter's bits where there is none: the text begins or ends there. */

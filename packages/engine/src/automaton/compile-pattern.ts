@@ -47,7 +47,7 @@ function composed(of: readonly PatternNode[]): readonly PatternNode[] {
 
 class PatternCompiler {
   private readonly builder = new ProgramBuilder();
-  /** What was made of a character or a set; a counted repeat asks for the same one many times over. */
+  /** Characters and sets that were folded already; a counted repeat asks for the same one many times over. */
   private readonly folded = new Map<number, readonly number[]>();
   private readonly foldedSets = new Map<CharacterSet, { set: number; spelt: readonly string[] }>();
 
@@ -191,7 +191,7 @@ class PatternCompiler {
     }
   }
 
-  /** One optional turn of a loop: it has to read something. */
+  /** Compiles an optional turn of a loop, which has to read something. */
   private turn(body: PatternNode): Fragment {
     if (!this.canBeEmpty(body)) return this.plain(body);
     const { start, unread, read } = this.layered(body);

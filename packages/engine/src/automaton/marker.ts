@@ -309,7 +309,7 @@ export class Marker {
     return set;
   }
 
-  /** One object a set. When there are too many, all is forgotten but what is in hand. */
+  /** Gives the one object that stands for a set. When there are too many, all is forgotten but what is in hand. */
   private remembered(set: Uint32Array, inHand: Reach): Reach {
     const key = set.join();
     let reach = this.known.get(key);

@@ -1,5 +1,5 @@
 /**
- * Which readers of a program may follow which, as words of bits. A reader is an instruction that reads one character; it follows
+ * The readers of a program that may follow each other, as words of bits. A reader is an instruction that reads one character; it follows
  * another if it can be reached from behind it without reading. Long counted repeats make sets of thousands that follow each
  * reader, so they are kept in three ways that each take some operations a word, whatever the counts:
  *
@@ -29,7 +29,7 @@ interface Group {
   readonly targets: Uint32Array;
 }
 
-/** What may follow, between two letters. */
+/** The positions that may follow, between two letters. */
 export interface Follow {
   /** The readers that can be reached from each instruction, one set after the other; and whether the end can be. */
   readonly reached: Uint32Array;
@@ -66,7 +66,7 @@ export class Positions {
   private readonly begun = new Map<number, Steps<Follow>>();
   /** The readers that take a letter, by letter, and again for letters inside a character. */
   private readonly takes: (Uint32Array | undefined)[] = [];
-  /** What assertions look at: the letter before, the one after, whether a shown character begins. */
+  /** Flags of what assertions look at: the letter before, the one after, whether a shown character begins. */
   private readonly looksBefore: boolean;
   private readonly looksAfter: boolean;
   private readonly looksAtCharacters: boolean;

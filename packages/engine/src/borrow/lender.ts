@@ -3,7 +3,7 @@ import { finished, type Steps } from '../steps.js';
 import type { RowEdit, Table } from '../store/index.js';
 import { keyOf, TextMap } from '../text/index.js';
 
-/** What is borrowed where several rows fit: the cell of the first in the table's own order, or all that are filled. */
+/** The choice where several rows fit: the cell of the first in the table's own order, or all that are filled. */
 export type Several = 'first' | 'all';
 
 const JOINED = '; ';

@@ -1,4 +1,4 @@
-/** What a remedy changes in a question. It is data, so that it can be sent, shown, and done; doing it is `changed`. */
+/** The changes of a question that remedies make. A change is data, so that it can be sent, shown, and done; doing it is `changed`. */
 import type { Picker, Question } from '../search/index.js';
 import { fold } from '../text/index.js';
 

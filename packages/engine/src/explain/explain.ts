@@ -19,7 +19,7 @@ import { chosen, sameKeyword, type Offer, type Reason, type ReasonKind } from '.
 /** Changes that are tried in pairs: the first ones, so many. */
 const PAIRED = 8;
 
-/** What a box or its reader has settled: these are tried in pairs whatever else was found. */
+/** Kinds of reasons that a box or its reader has settled: these are tried in pairs whatever else was found. */
 const SETTLED: ReadonlySet<ReasonKind> = new Set(['picker', 'strand', 'case', 'accents', 'position', 'reading']);
 
 class Explainer {

@@ -7,7 +7,7 @@ export interface PlacedKeyword {
   readonly strand: number;
 }
 
-/** What can be looked up of a keyword: its text without the signs around it, and where that stands in the strand. */
+/** A keyword without the signs around it, as it can be looked up, and where that stands in the strand. */
 export interface Bare {
   readonly text: string;
   readonly start: number;

@@ -1,4 +1,4 @@
-/** What stands in the way of an answer, and the change to the question that takes it away. */
+/** Reasons why a question has no answer, each with the change to the question that takes it away. */
 import type { Question } from '../search/index.js';
 import { askedBy, changed, type RemedyChange } from './change.js';
 
@@ -40,7 +40,7 @@ export interface Reason {
 
 /** Most reasons given. */
 export const MOST_REASONS = 5;
-/** What may become a reason, once it is known to give rows. */
+/** A reason that is not yet known to give rows. */
 export type Offer = Omit<Reason, 'rows'>;
 
 /** Tells whether both are about the same keyword. */

@@ -1,7 +1,7 @@
 /** Finding the column that a name before `:` or a comparison means. */
 import { fold, type WrittenForm } from '../text/index.js';
 
-/** What the notation needs to know of a column. */
+/** A column, as far as the notation needs to know it. */
 export interface NamedColumn extends WrittenForm {
   readonly name: string;
   /** Names it had before. */

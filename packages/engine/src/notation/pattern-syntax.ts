@@ -17,7 +17,7 @@ import {
 import { LIMITS } from './limits.js';
 import type { Notice } from './tree.js';
 
-/** One character of a set. What is written out is open to case folding; what an escape names never is. */
+/** A character of a set. What is written out is open to case folding; what an escape names never is. */
 export interface CharacterSet {
   readonly written: readonly CodeRange[];
   readonly named: readonly CodeRange[];
@@ -274,7 +274,7 @@ class PatternParser {
     return { type: 'set', set: { written, named: normalRanges(named), properties, negated } };
   }
 
-  /** One character of a class; a named class is added to `into` and gives undefined. */
+  /** Reads a character of a class; a named class is added to `into` and gives undefined. */
   private classAtom(into: { named: CodeRange[]; properties: Property[] }): number | undefined {
     const start = this.at;
     if (!this.take('\\')) return this.character();

@@ -1,4 +1,4 @@
-/** What a strand's text asks, as a tree. Parsing makes it; the search evaluates it; nothing else looks at the text. */
+/** The tree that a strand's text is parsed to. Parsing makes it; the search evaluates it; nothing else looks at the text. */
 import type { FoldSetting } from '../text/index.js';
 
 export type Reading = 'words' | 'plain text' | 'wildcards' | 'pattern';
@@ -40,7 +40,7 @@ export interface TextInterval {
   readonly belowHigh?: boolean;
 }
 
-/** What is asked of one cell. Texts are as typed, with escapes taken away; folding is for whoever compiles them. */
+/** A condition on one cell. Texts are as typed, with escapes taken away; folding is for whoever compiles them. */
 export type Term =
   | { readonly type: 'text'; readonly text: string; readonly where: Where }
   | { readonly type: 'wildcard'; readonly template: string; readonly where: Where }
@@ -63,7 +63,7 @@ export type Node =
   | { readonly type: 'any'; readonly of: readonly Node[] }
   | { readonly type: 'not'; readonly of: Node };
 
-/** One keyword of a strand, where it stands in the strand's text. */
+/** A keyword of a strand, with the place where it stands in the strand's text. */
 export interface Keyword {
   /** The keyword's number, from 1 in order of appearance; 0 for one that is asked to be absent, which draws no marks. */
   readonly number: number;
@@ -73,7 +73,7 @@ export interface Keyword {
 }
 
 /**
- * What a notice is about: a name that is no column's; a value that its column's kind cannot read; a sign that was taken in
+ * The cause of a notice: a name that is no column's; a value that its column's kind cannot read; a sign that was taken in
  * another way than it may have been meant; or a limit, or a pattern that cannot be read, because of which there is no answer.
  */
 export type NoticeKind = 'name' | 'value' | 'sign' | 'refused';
@@ -84,7 +84,7 @@ export interface Notice {
   readonly message: string;
   readonly start: number;
   readonly end: number;
-  /** What may have been meant in place of the text from `start` to `end`, if something comes to mind. */
+  /** The text that may have been meant in place of the text from `start` to `end`, if something comes to mind. */
   readonly instead?: string;
 }
 

@@ -6,7 +6,7 @@ import type { Comparison } from './values.js';
 export const QUOTE = 0x22;
 export const DASH = 0x2d;
 
-/** One character of a word, and whether an escape took its meaning away. */
+/** A character of a word, and whether an escape took its meaning away. */
 export interface Sign {
   readonly text: string;
   readonly escaped: boolean;

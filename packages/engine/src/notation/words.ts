@@ -28,7 +28,7 @@ interface Level {
   readonly scope: ColumnScope | undefined;
 }
 
-/** What asks for what some people write in capitals. */
+/** The signs that do what some people write in capitals. */
 const JOINING = {
   AND: { says: 'Words side by side are all asked for.', instead: '' },
   OR: { says: 'A “|” between words asks for either.', instead: '|' },

@@ -6,7 +6,7 @@ import { LAST, placeOf, ranksOf, SPARE, type Ranks } from './ranks.js';
 export interface SortLevel {
   readonly column: number;
   readonly direction: 'up' | 'down';
-  /** What rows are put in order by: the value, or how many rows on show share it. */
+  /** The measure that rows are put in order by: the value, or how many rows on show share it. */
   readonly by: 'value' | 'count';
 }
 
@@ -17,7 +17,7 @@ const MENDED = 2_000;
 /** The most changed rows that are put to their places one by one. */
 const ONE_BY_ONE = 8;
 
-/** One pass of a stable counting sort: `slots` by `keys`, rising, LAST at the end. */
+/** Does one pass of a stable counting sort: `slots` by `keys`, rising, LAST at the end. */
 function sortBy(slots: Uint32Array, keys: Uint32Array, count: number): Uint32Array<ArrayBuffer> {
   const starts = new Uint32Array(count + 2);
   for (let i = 0; i < slots.length; i++) {
@@ -68,7 +68,7 @@ function liveSlots(table: Table): Uint32Array<ArrayBuffer> {
 /** A table's rows in an order by values. */
 class Permutation {
   slots: Uint32Array = new Uint32Array(0);
-  /** What `slots` is the beginning of: there is room for some rows more. */
+  /** The array that `slots` is the beginning of: it has room for some rows more. */
   private room: Uint32Array = this.slots;
   private builtPositions: BlockedOrder | undefined;
   private version = -1;

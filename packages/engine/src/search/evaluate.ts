@@ -31,7 +31,7 @@ interface RememberedHits {
   readonly version: number;
 }
 
-/** What one column of a segment was asked lately. The last answer stands apart, since it is asked for again at once. */
+/** The answers that one column of a segment gave lately. The last one stands apart, since it is asked for again at once. */
 interface Memory {
   key: string;
   last: RememberedHits;
@@ -146,21 +146,21 @@ function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Ju
   return column.rowsWhere(judge, candidates, judging);
 }
 
-/** What a search was asking when its time was up. */
+/** The place that a search had come to when its time was up. */
 interface Stopped {
   readonly matcher: Matcher;
   readonly column: number;
   /** The segment's version: what is known here is true of its cells as they were then. */
   readonly version: number;
   readonly judging: Judging;
-  /** What the index has answered, once it has. */
+  /** The index's answer, once it has given one. */
   indexed?: { readonly rows: Bits | undefined };
   /** The cells that the index knows nothing of and that were asked by themselves, by row: whether they hit. */
   readonly stale: Map<number, boolean>;
 }
 
 /**
- * What a search is told by one segment, leaf by leaf. If its time is up in the middle, what was told by then stays told, and
+ * The answers that one segment gives to a search, leaf by leaf. If its time is up in the middle, what was told by then stays told, and
  * the verdicts on single values do, too.
  */
 export class SegmentAnswers {

@@ -1,4 +1,4 @@
-/** What is asked of a table: the strands of a box with the text typed into them, and how the box reads it. */
+/** A question to a table: the strands of a box with the text typed into them, and how the box reads it. */
 import type { SortLevel } from '../order/index.js';
 import { DEFAULT_SETTINGS, type Reading, type Settings } from '../notation/index.js';
 import type { Picker } from './matchers/picker-matchers.js';

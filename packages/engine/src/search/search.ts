@@ -34,7 +34,7 @@ interface StrandTally {
   leaves: number;
 }
 
-/** One hit-drawing leaf of a plan: who draws it, and where it looks. */
+/** A leaf of a plan that draws hits: who draws it, and where it looks. */
 interface Leaf {
   readonly plan: Plan & { type: 'hit' };
   readonly strand: number;

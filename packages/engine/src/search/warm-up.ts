@@ -20,12 +20,12 @@ const WORDS =
   'amber basket candle drawer engine feather garden hammer island jacket kettle ladder meadow needle orchard pocket quilt ribbon saddle timber urchin velvet window yarn café Straße child’s'.split(
     ' ',
   );
-/** What is put beside numbers of which each is another: some of it in many, some in few. */
+/** Letters beside numbers of which each is another: some of it in many, some in few. */
 const LETTERS = ['n', 'k', 'v', 'r', 'ne', 't', '-', 'w', 'x', 'd', 'kv', 'n-', 'm', 'E', 'rt', 'b', 'q'];
 /** More than fill the first, short segment, so that there are two. */
 const ROWS = 24_003;
 
-/** What takes turns that others do not comes first: what is compiled without knowing of them is thrown away by them. */
+/** Texts to search for. Those that take turns that others do not come first: what is compiled without knowing of them is thrown away by them. */
 const TEXTS = [
   'dle',
   '54n',

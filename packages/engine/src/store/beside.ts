@@ -11,7 +11,7 @@ import type { Steps } from '../steps.js';
 /** Rows that are changed in one step. */
 const A_STEP = 128;
 
-/** What a table is made of once a change has been made. */
+/** The parts of a table once a change has been made. */
 export interface Changed {
   readonly segments: readonly Segment[];
   /** Rows that changed, by segment and place there; undefined where rows have other places now. */

@@ -2,6 +2,6 @@
 export interface Borrowing {
   /** Number of the column of this table whose cells are looked up. */
   readonly key: number;
-  /** What is found for a cell of it; '' for nothing. */
+  /** Finds what is borrowed for a cell of it; '' for nothing. */
   readonly find: (cell: string) => string;
 }

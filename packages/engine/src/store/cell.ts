@@ -1,5 +1,5 @@
 /**
- * One cell, with the texts it is compared by. Each is worked out when first asked for, since most searches need one.
+ * A cell, with the texts it is compared by. Each is worked out when first asked for, since most searches need one.
  */
 import { fold, foldForPattern, isBlank, isEven, LOOSE, type FoldSetting } from '../text/index.js';
 import { isValued, plainText, shownText, valueOf, type ColumnSpec } from './kinds.js';

@@ -179,7 +179,7 @@ export class ChunkPool {
     return this.texts.size;
   }
 
-  /** One past the last number. */
+  /** The place after the last number. */
   get end(): number {
     return this.first + this.size;
   }

@@ -1,5 +1,5 @@
 /**
- * One column of one segment. Cells are kept as distinct values and a code a row. The index is built once over the cells
+ * A column of a segment. Cells are kept as distinct values and a code a row. The index is built once over the cells
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */

@@ -1,5 +1,5 @@
 /**
- * Which of many texts have a unit of some kind, or begin with one: a set for each kind, a bit a text. Where few texts have one that
+ * An index of the texts that have a unit of some kind, or begin with one: a set for each kind, a bit a text. Where few texts have one that
  * matters, the others are not even looked at.
  */
 

@@ -1,5 +1,5 @@
 /**
- * What a column holds, and how its raw cells are shown, written plainly and valued. A cell is kept as it came, as text;
+ * The kinds of columns, and how its raw cells are shown, written plainly and valued. A cell is kept as it came, as text;
  * its kind and its shown form belong to the column and can change without touching a cell.
  */
 import { dateOf, MONTHS, writtenDigits, type DateOrder, type DecimalSign } from '../text/index.js';

@@ -1,5 +1,5 @@
 /**
- * What is built, as bytes: numbers as they lie in memory, so that they are used where they are read to, and texts apart, so that
+ * Segments that are built, as bytes: numbers as they lie in memory, so that they are used where they are read to, and texts apart, so that
  * their bytes can be let go of. Things are read in the order in which they were written.
  *
  * Little endian, as every machine that runs this is; each array of numbers begins at a multiple of eight bytes, after two numbers
@@ -21,7 +21,7 @@ const ALIGNED = 8;
 /** How a text is encoded: UTF-8, or its UTF-16 units where it has half a pair, which UTF-8 cannot say. */
 const [UTF_8, UNITS] = [1, 2];
 
-/** What is read is not what was written. */
+/** The bytes that are read are not those that were written. */
 export class NotAPack extends Error {}
 
 function bytesOf(numbers: PackedNumbers): Uint8Array {
@@ -29,7 +29,7 @@ function bytesOf(numbers: PackedNumbers): Uint8Array {
 }
 
 export class PackWriter {
-  /** One after the other, the arrays of numbers. What goes on being written to is copied; the rest is not. */
+  /** The arrays of numbers, one after the other. What goes on being written to is copied; the rest is not. */
   readonly numberParts: Uint8Array[] = [];
   readonly textParts: Uint8Array[] = [];
   private readonly encoder = new TextEncoder();

@@ -9,7 +9,7 @@ const MANY_TOKENS = 2_048;
 /** Letters of tokens that are looked at in one step. */
 const A_STEP = 1 << 15;
 
-/** What is asked of the vocabulary. */
+/** The part of the vocabulary that is asked. */
 interface Postings {
   readonly tokens: TextPool;
   readonly rowCount: number;

@@ -1,11 +1,11 @@
 /** The changed rows that are told of one by one, at least. */
 const KEPT = 512;
 
-/** Which rows of a segment were changed, one version after another: what was worked out for an older version can be mended. */
+/** The rows of a segment that were changed, one version after another: what was worked out for an older version can be mended. */
 export class RowChanges {
   /** Rises with every change. */
   version = 0;
-  /** One for each version since `from`. */
+  /** The row of each version since `from`. */
   private readonly rows: number[] = [];
   private from = 0;
 

@@ -1,4 +1,4 @@
-/** Which slots of a table were changed lately, so that what was worked out by slot is mended and not made anew. */
+/** The slots of a table that were changed lately, so that what was worked out by slot is mended and not made anew. */
 
 /** Changed slots that are remembered at least. */
 const EDITS_KEPT = 10_000;

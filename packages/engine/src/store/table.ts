@@ -21,7 +21,7 @@ const FEW_EDITS = 256;
 /** The most rows added at once that are told of one by one. */
 const FEW = 2_000;
 
-/** One row of a change of the log: its cells from then on; null for a row that is removed. */
+/** A row of a change of the log: its cells from then on; null for a row that is removed. */
 export interface RowEdit {
   readonly id: number;
   readonly after: readonly string[] | null;

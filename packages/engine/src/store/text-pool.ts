@@ -46,7 +46,7 @@ export class TextPool {
     return this.joined.substring(this.starts[index], this.starts[index + 1] - 1);
   }
 
-  /** One past the last letter of text `index`. */
+  /** The place after the last letter of text `index`. */
   end(index: number): number {
     return this.starts[index + 1] - 1;
   }

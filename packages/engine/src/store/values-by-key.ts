@@ -1,4 +1,4 @@
-/** Which distinct texts say the same: those that are picked as one value. */
+/** The distinct texts that say the same: those that are picked as one value. */
 import { keyOf, TextMap } from '../text/index.js';
 import type { TextPool } from './text-pool.js';
 

@@ -15,7 +15,7 @@ export class WordList {
     readonly pool: TextPool,
     private readonly tokenStarts: Uint32Array,
     private readonly tokens: Uint32Array,
-    /** Which letters each word has. */
+    /** The letters that each word has. */
     readonly bits: Uint32Array,
   ) {
     this.blockBits = new Uint32Array(Math.ceil(pool.size / BLOCK));

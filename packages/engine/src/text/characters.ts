@@ -1,5 +1,5 @@
 /**
- * What a single code point is, as far as searching cares: part of a word, a combining mark, a space, a dash, a
+ * The classes of single code points, as far as searching cares: part of a word, a combining mark, a space, a dash, a
  * quote. Answers are remembered in one table, because folding a million cells asks a hundred million times.
  *
  * Source: Unicode Standard, properties L, Nd, M, White_Space and Dash.

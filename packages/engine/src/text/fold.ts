@@ -91,7 +91,7 @@ function foldCluster(cluster: string, setting: FoldSetting): string {
 }
 
 /**
- * One character as a pattern sees it: accents folded or composed, case kept, since what a class escape means must not
+ * Gives a character as a pattern sees it: accents folded or composed, case kept, since what a class escape means must not
  * change. Only a character whose folded case is several (`ß`) is spelt out if case is ignored, so that `ss` finds it.
  */
 export function foldForPatternCharacter(character: string, setting: FoldSetting): string {

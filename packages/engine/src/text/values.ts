@@ -115,7 +115,7 @@ export function withWholeYear(raw: string, firstYear: number): string | undefine
 
 const ISO_NUMBER = /^[-+\u2212]?\d+(?:\.\d+)?$/;
 
-/** What tells how the numbers and dates of a column are written and shown; a `ColumnSpec` is one. */
+/** The settings that tell how the numbers and dates of a column are written and shown; a `ColumnSpec` is one. */
 export interface WrittenForm {
   readonly decimal?: DecimalSign;
   readonly dateOrder?: DateOrder;

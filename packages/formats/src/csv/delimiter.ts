@@ -1,4 +1,4 @@
-/** Which sign parts the cells of a file: the one by which its first lines have the most cells, and all as many. */
+/** The sign that parts the cells of a file: the one by which its first lines have the most cells, and all as many. */
 import Papa from 'papaparse';
 
 /** Signs that are looked for, the commonest first. */

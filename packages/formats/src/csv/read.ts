@@ -10,7 +10,7 @@ import { looksLikeHeader } from '../header.js';
 import { delimiterOf } from './delimiter.js';
 import { RecordReader, type Block } from './records.js';
 
-/** What can be said of a file as CSV. */
+/** The settings by which a file is read as CSV. */
 export interface CsvOptions {
   readonly choices?: FileChoices;
   readonly notice?: TakeNote;

@@ -68,7 +68,7 @@ function latin1(bytes: Uint8Array): string {
  * Windows-1252. So the encoding is found from the whole file without holding it.
  */
 export class Decoder {
-  /** What the file is in, as far as it has been read. */
+  /** The encoding of the file, as far as it has been read. */
   encoding: Encoding;
   private settled: boolean;
   private stream: TextDecoder | undefined;

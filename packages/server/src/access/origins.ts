@@ -1,5 +1,5 @@
 /**
- * Which pages may talk to the server: its own, and no other. A page of another site can make a browser send requests here,
+ * The pages that may talk to the server: its own, and no other. A page of another site can make a browser send requests here,
  * and by a name of its own that leads to this machine (rebinding) even read the answers; so both the name that the server is
  * called by and the page that calls are looked at, on every route and for the standing connection.
  *

@@ -72,7 +72,7 @@ export class ScopedRecords {
     return found.map((change) => seenChange(change, table.columns, scope));
   }
 
-  /** One change, with so many of its rows at most. */
+  /** Gives a change, with so many of its rows at most. */
   async change(scope: Scope, { id, columns }: TableSummary, number: number, most: number): Promise<Change | undefined> {
     mustBeAllowed(scope, 'see history');
     const change = await this.tables.changeShown(id, number, most);

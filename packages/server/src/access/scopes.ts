@@ -1,4 +1,4 @@
-/** What a principal may see and do. The one place where scopes are made: there is no asking a host without one. */
+/** The one place where scopes are made, of what a principal may see and do: there is no asking a host without one. */
 import { WHOLE_SCOPE, type Scope } from '@usual-needle/contract';
 import type { Principal } from './principal.js';
 

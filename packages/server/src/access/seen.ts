@@ -1,5 +1,5 @@
 /**
- * What a scope lets be seen of a table, its rows and its log. A column outside of it is not told blank: it is not there, so that
+ * The parts that a scope lets be seen of a table, its rows and its log. A column outside of it is not told blank: it is not there, so that
  * neither its place nor the number of columns tells that it exists.
  */
 import {

@@ -2,7 +2,7 @@
 
 /** Codes of the system, and of PostgreSQL (its manual, appendix A): no connection, too many of them, being shut down. */
 const AWAY = /^(?:ECONN|EPIPE$|ENOENT$|ETIMEDOUT$|08|53300$|57P0)/;
-/** What the driver says without a code. */
+/** Messages of the driver that come without a code. */
 const SAID =
   /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|not queryable/i;
 

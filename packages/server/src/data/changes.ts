@@ -1,4 +1,4 @@
-/** What can be done to a table that is there: edits, undoing, columns, values. Each is one change, written by `committing.ts`. */
+/** The things that can be done to a table that is there: edits, undoing, columns, values. Each is one change, written by `committing.ts`. */
 import { and, eq, sql } from 'drizzle-orm';
 import {
   columnAt,
@@ -32,7 +32,7 @@ export type RowEdit =
       readonly id: number;
       readonly version: number;
       readonly cells: readonly string[] | null;
-      /** What the file that the edit comes from says of the row, where that is not what its cells will say. */
+      /** The row as the file says that the edit comes from, where that is not what its cells will say. */
       readonly said?: Said | null;
     }
   | { readonly cells: readonly string[] };
@@ -47,7 +47,7 @@ export interface EditOptions {
   readonly refreshedBy?: RefreshedBy;
 }
 
-/** What an edit came to: its change, unless it changes nothing. */
+/** The outcome of an edit: its change, unless it changes nothing. */
 export interface Made {
   readonly change: Change | undefined;
   /** Number of that change, or of the one that the table was at then. */
@@ -80,7 +80,7 @@ export class Changes {
     this.committing = new Committing(database);
   }
 
-  /** Which server it is, among those on the same database. */
+  /** The name of this server among those on the same database. */
   get name(): string {
     return this.committing.name;
   }

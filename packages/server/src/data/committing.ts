@@ -16,14 +16,14 @@ export type Transaction = Parameters<Parameters<Database['db']['transaction']>[0
 
 type TableRow = typeof tables.$inferSelect;
 
-/** What was done to a table. */
+/** A change that is to be committed to a table. */
 interface Done {
   readonly kind: ChangeKind;
   readonly who?: string | null | undefined;
   readonly rowChanges: readonly RowChange[];
   /** The rows that are changed or removed, as they were. */
   readonly before: ReadonlyMap<number, RowSaid>;
-  /** What the last file says of a row from then on; if not given, the change is an edit by hand, which no file has said. */
+  /** The row as the last file says it from then on; if not given, the change is an edit by hand, which no file has said. */
   readonly saidAfter?: ((change: RowChange) => Said | null) | undefined;
   /** The columns from then on, if they change. */
   readonly columns?: readonly Column[] | undefined;
@@ -64,7 +64,7 @@ function withSaid(change: RowChange, now: RowSaid | undefined, saidAfter: Done['
 }
 
 export class Committing {
-  /** Which server it is, among those on the same database. */
+  /** The name of this server among those on the same database. */
   readonly name = randomUUID();
 
   constructor(private readonly database: Database) {}

@@ -8,7 +8,7 @@ import { fsyncSync } from 'node:fs';
 import { PGlite } from '@electric-sql/pglite';
 import { NodeFS } from '@electric-sql/pglite/nodefs';
 
-/** What is needed of the module that PostgreSQL is compiled to. */
+/** The part that is needed of the module that PostgreSQL is compiled to. */
 interface WithFiles {
   readonly FS: {
     readonly filesystems: {

@@ -1,5 +1,5 @@
 /**
- * What an edit by hand, and an undo, do to rows as they are now. Cell by cell: what somebody else did to another cell of the row
+ * The effect of an edit by hand, and of an undo, on rows as they are now. Cell by cell: what somebody else did to another cell of the row
  * stands, what they did to the same cell is a clash. Nothing here reads or writes; `changes.ts` does.
  */
 import type { Clash, EditRequest, RowChange } from '@usual-needle/contract';
@@ -18,7 +18,7 @@ interface EditPlan {
   readonly clashes: readonly Clash[];
 }
 
-/** What is asked of one row: that cells of it change, or that it goes. */
+/** The part of an edit that is about one row: that cells of it change, or that it goes. */
 type AskedOfRow =
   { readonly was: readonly (string | null)[]; readonly now: readonly (string | null)[] } | { readonly seen: number };
 
@@ -93,7 +93,7 @@ export function planEdit(
   return { rowChanges, clashes };
 }
 
-/** What undoing a change does, and how many of its rows it cannot be done to, since later changes stand on them. */
+/** The plan of undoing a change, and how many of its rows it cannot be done to, since later changes stand on them. */
 interface UndoPlan {
   readonly rowChanges: readonly RowChange[];
   readonly stuck: readonly number[];

@@ -1,5 +1,5 @@
 /**
- * What the last files said, of a table of before that was kept: its log knows what was edited by hand since it was refreshed last. It is
+ * The last files' words on a table of before that was kept: its log knows what was edited by hand since it was refreshed last. It is
  * read once, when such a table is to be refreshed.
  */
 import { and, asc, eq, gt, sql } from 'drizzle-orm';

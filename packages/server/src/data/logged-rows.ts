@@ -1,5 +1,5 @@
 /**
- * What a change did row by row, as the log keeps it: with the change where it is small, in pieces beside it where it is not, since
+ * The rows of a change, as the log keeps it: with the change where it is small, in pieces beside it where it is not, since
  * one value of a database holds some hundred megabytes at most, and takes their whole size of memory to be written or read.
  */
 import { and, desc, eq, sql } from 'drizzle-orm';

@@ -1,4 +1,4 @@
-/** What other servers on the same PostgreSQL say: LISTEN, on a connection of its own that is opened again whenever it breaks. */
+/** The notices of other servers on the same PostgreSQL, heard by LISTEN, on a connection of its own that is opened again whenever it breaks. */
 import pg from 'pg';
 
 /** Where servers on one database tell each other of tables that are not what they were. */

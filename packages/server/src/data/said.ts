@@ -1,5 +1,5 @@
 /**
- * What the last file said of a row, where the row says something else by now: the third of the three things that a refresh
+ * The last file's word on a row, where the row says something else by now: the third of the three things that a refresh
  * compares. A cell that was edited by hand remembers it until the file says the same as the cell, or the edit is taken back.
  *
  * Kept are only the cells that differ, as a JSON object from places of columns to texts; mostly there are none. Nothing here reads or
@@ -7,7 +7,7 @@
  */
 import type { ChangeKind, RowChange } from '@usual-needle/contract';
 
-/** What the last file said of a row's cells, by their places. */
+/** The cells of a row as the last file said them, by their places. */
 export type Said = Readonly<Record<string, string>>;
 
 /** A row of a change as the log keeps it: with what the last file said of the row before and after the change, where that matters. */

@@ -29,7 +29,7 @@ const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'st
 export const tables = pgTable('tables', {
   id: serial('id').primaryKey(),
   name: text('name').notNull(),
-  /** What it is, in its builder's words. */
+  /** A description in its builder's words. */
   description: text('description').notNull().default(''),
   columns: jsonb('columns').$type<Column[]>().notNull(),
   /** Version of the columns' definition. */
@@ -62,7 +62,7 @@ export const rows = pgTable(
     /** Number of the last change of it. */
     version: integer('version').notNull().default(1),
     cells: cells('cells').notNull(),
-    /** What the last file said, where that is not what the cells say: see `said.ts`. Null where they say the same. */
+    /** The cells as the last file said them, where that is not what the cells say: see `said.ts`. Null where they say the same. */
     said: text('said'),
   },
   (table) => [primaryKey({ columns: [table.tableId, table.id] })],
@@ -86,7 +86,7 @@ export const changes = pgTable(
     /** Into how many pieces of `change_rows` its rows are divided; 0 where they stand in `row_changes`. */
     pieces: integer('pieces').notNull().default(0),
     columns: jsonb('columns').$type<Change['columns']>(),
-    /** What its asker called it, so that what is asked again is done once. */
+    /** The key that its asker gave it, so that what is asked again is done once. */
     key: text('key'),
     /** The change that it undoes, if it undoes one. */
     undoes: integer('undoes'),

@@ -17,7 +17,7 @@ import type { LoggedRow } from './said.js';
 import { changes, rows, tables } from './schema.js';
 import { isOneOf, type Versions } from './versions.js';
 
-/** What is read of a table to tell of it; see `summaryOf`. */
+/** The columns of the database that are read to tell of a table; see `summaryOf`. */
 export const SUMMARY = {
   id: tables.id,
   name: tables.name,

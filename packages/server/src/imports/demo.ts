@@ -16,7 +16,7 @@ const TABLES = [
   ['Claims', 'claims.csv'],
 ] as const;
 
-/** What the tables borrow from each other. */
+/** The columns that the demo's tables borrow from each other. */
 const BORROWED: readonly [table: string, from: string, how: Omit<BorrowRequest, 'table'>][] = [
   ['Found items', 'Stops', { key: 'Found at', matches: 'Name', columns: [{ column: 'Town' }, { column: 'Depot' }] }],
   [

@@ -1,4 +1,4 @@
-/** Which column of a newer file is which of the table: by name, by a name that it had, or as it was said at an earlier refresh. */
+/** The columns of a newer file matched to those of the table: by name, by a name that it had, or as it was said at an earlier refresh. */
 import { columnAt, type FileChoices, type TableSummary } from '@usual-needle/contract';
 import { FileProblem, takenColumns } from '@usual-needle/formats';
 

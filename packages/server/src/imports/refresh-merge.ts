@@ -1,5 +1,5 @@
 /**
- * What a refresh makes of a row that is there: cell by cell from what the last file said, what this one says, and what stands here.
+ * The merging of a row that is there by a refresh: cell by cell from what the last file said, what this one says, and what stands here.
  * Nothing here reads or writes.
  */
 import type { RefreshClash, RefreshQuery, TableSummary } from '@usual-needle/contract';

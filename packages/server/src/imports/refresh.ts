@@ -36,7 +36,7 @@ const SHOWN_LETTERS = 2 * 1024 * 1024;
 export { ClashesRefused, type RefreshBy } from './refresh-merge.js';
 
 export interface RefreshPlan {
-  /** What was tidied in the file. */
+  /** The tidying of the file. */
   readonly tidied: Tidied | undefined;
   readonly edits: readonly RowEdit[];
   /** Only if there are new ones. */
@@ -44,7 +44,7 @@ export interface RefreshPlan {
   readonly told: Omit<Refresh, 'change'>;
 }
 
-/** What a refresh does to one row. */
+/** A row, and what a refresh does to it. */
 interface Planned extends RefreshRow {
   readonly edit?: RowEdit;
 }
@@ -56,7 +56,7 @@ function same(a: readonly string[], b: readonly string[]): boolean {
 
 const sameSaid = (a: Said | null, b: Said | null): boolean => JSON.stringify(a) === JSON.stringify(b);
 
-/** What was planned so far, by the keys of the rows, so that a row whose key comes again can be taken back. */
+/** The rows planned so far, by the keys of the rows, so that a row whose key comes again can be taken back. */
 class PlannedRows {
   private readonly byKey = new Map<string, Planned>();
   private letters = 0;

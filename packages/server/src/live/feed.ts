@@ -21,7 +21,7 @@ export function eventText(event: string, data: unknown, id?: number): string {
   return `${id === undefined ? '' : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`;
 }
 
-/** One thing that happened. @property number of the change that it tells of, if it tells of one */
+/** An event that open sheets are told. @property number of the change that it tells of, if it tells of one */
 interface EventText {
   readonly text: string;
   readonly number?: number | undefined;

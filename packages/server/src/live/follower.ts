@@ -9,7 +9,7 @@ import type { Tables } from '../data/tables.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { eventText, Feed } from './feed.js';
 
-/** What shelves listen to, in place of a table: no table has that number. */
+/** The number that shelves listen to, in place of a table's: no table has that number. */
 const SHELF = 0;
 /** A sheet that missed more changes than this is told of the last one only: it asks everything anew. */
 const MISSED = 200;

@@ -1,4 +1,4 @@
-/** What a table may borrow from others, before it does: /api/tables/:id/lenders and …/pairing. */
+/** The routes that tell what a table may borrow from others, before it does: /api/tables/:id/lenders and …/pairing. */
 import Router from '@koa/router';
 import {
   columnAt,

@@ -12,7 +12,7 @@ export function demoRoutes(data: Data, threads: SearchThreads, follower: Followe
   const router = new Router({ prefix: '/api/demo' });
   const { tables } = data;
   const idsThere = (): Promise<number[]> => tables.idsFrom(DEMO_SOURCE, false);
-  /** What is being done to the demo: who asks twice does not get it twice. */
+  /** The work on the demo that is under way: who asks twice does not get it twice. */
   let doing: Promise<void> = Promise.resolve();
   const inTurn = (work: () => Promise<void>): Promise<void> => {
     const next = doing.then(work);

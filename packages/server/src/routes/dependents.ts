@@ -1,4 +1,4 @@
-/** What depends on a table, or on one of its columns: boxes that name it, tables that borrow from it. */
+/** The things that depend on a table, or on one of its columns: boxes that name it, tables that borrow from it. */
 import { columnAt, type Box, type Dependents, type TableSummary } from '@usual-needle/contract';
 
 /** A box with how often it was opened. */

@@ -1,4 +1,4 @@
-/** What an address names, and what is said where it is not there. */
+/** Finding what an address names, and the answer where it is not there. */
 import { LARGEST_NUMBER, type Scope, type TableSummary } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';

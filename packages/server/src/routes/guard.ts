@@ -1,4 +1,4 @@
-/** What is looked at before anything else: who calls, and in what form. */
+/** The checks that come before anything else: who calls, and in what form. */
 import { FILE_TYPES } from '@usual-needle/formats/light';
 import helmet from 'helmet';
 import type { Middleware } from 'koa';

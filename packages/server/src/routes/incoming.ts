@@ -8,7 +8,7 @@ import { bodyOf } from './validate.js';
 
 const choicesOf = bodyOf<FileChoices>(fileChoicesSchema);
 
-/** What encodings are called besides. */
+/** Other names of encodings. */
 const ALIASES: Readonly<Record<string, Encoding>> = { utf8: 'utf-8', latin1: 'iso-8859-1' };
 
 function encodingOf(charset: string): Encoding | undefined {

@@ -1,4 +1,4 @@
-/** What a column has to be that comes to a table: its name free, room for it, and its place behind all others. */
+/** The checks of a column that comes to a table: its name free, room for it, and its place behind all others. */
 import { LIMITS, type Column } from '@usual-needle/contract';
 import { HttpProblem } from './http-problem.js';
 

@@ -51,7 +51,7 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
-/** One client. Its sessions are its own, so that what it asked is dropped when it goes. */
+/** A client of the standing connection. Its sessions are its own, so that what it asked is dropped when it goes. */
 class Client {
   private static next = 0;
   private readonly name = `socket ${Client.next++}`;

@@ -1,4 +1,4 @@
-/** What is answered until the database is open, and there is nothing to answer from: for programs a problem, for people a page. */
+/** The answers given until the database is open, while there is nothing to answer from: for programs a problem, for people a page. */
 import { readFileSync } from 'node:fs';
 import type { RequestListener } from 'node:http';
 import { join } from 'node:path';

@@ -21,7 +21,7 @@ function describe(errors: ErrorObject[] | null | undefined): string {
   return `${place} ${message ?? 'is wrong'}${extra === undefined ? '' : `: “${extra.slice(0, PLACE)}”`}`;
 }
 
-/** What is not compiled yet. */
+/** Checks that are not compiled yet. */
 const uncompiled: (() => void)[] = [];
 
 /** Compiled when it is first needed, or when there is nothing else to do. */

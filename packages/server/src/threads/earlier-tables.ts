@@ -11,7 +11,7 @@ const MOST = 4;
 /** The time after which one that nobody asks anything is put away, in milliseconds. */
 const UNASKED_MS = 30 * 60_000;
 
-/** What a search thread does for them. */
+/** The part of a search thread that holds tables as they were. */
 interface EarlierThread {
   /** @param rows how many there will be, about */
   begin(id: number, columns: readonly Column[], rows: number): Promise<void>;

@@ -24,9 +24,9 @@ import { Host, type ColumnKeys, type OtherTable, type Outcome } from '@usual-nee
 export class HostThread {
   private readonly host = new Host();
   private reading: Promise<void> = Promise.resolve();
-  /** What was read and nobody has asked for yet. */
+  /** Packs that were read and nobody has asked for yet. */
   private readonly unpacked = new Map<number, PackedAs>();
-  /** What was asked for, and may be trusted. */
+  /** Packs that were asked for, and may be trusted. */
   private readonly offered = new Map<number, PackedAs>();
   private readonly together = new AnsweredTogether(({ scope, id, request }) => this.search(scope, id, request));
 

@@ -1,4 +1,4 @@
-/** Which tables are there first at a start. */
+/** The order in which tables are read at a start. */
 import type { Column, TableSummary } from '@usual-needle/contract';
 
 /** Tables that columns are borrowed from. */

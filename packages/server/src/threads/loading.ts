@@ -20,7 +20,7 @@ interface TablesToFill {
 
 export class Loading {
   private readonly packsPlaced: Promise<void>;
-  /** What was placed by its pack: whether there is such a table is not known yet. */
+  /** Tables that were placed by their packs: whether there is such a table is not known yet. */
   private readonly supposed = new Set<number>();
 
   /** Begins to read the packs. @param packs their folder, if there is one */

@@ -30,7 +30,7 @@ interface PackPiece {
   readonly crc: number;
 }
 
-/** What a packed table is of. */
+/** The state of a table that its pack was made of. */
 export interface PackedAs {
   readonly table: number;
   /** Number of the change that its cells are at least of, and when that was, as its log says. */

@@ -9,7 +9,7 @@ const PACK_MS = 10_000;
 /** The time until that look after a table was brought in, in milliseconds: a start before it is packed has to build it. */
 const SOON_MS = 500;
 
-/** What there is to pack, and what packs it. */
+/** The tables that there are to pack, and what packs them. */
 interface Packable {
   /** Tables that are whole, with the rows they have. */
   whole(): { readonly id: number; readonly rows: number }[];

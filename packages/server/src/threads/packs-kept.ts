@@ -1,4 +1,4 @@
-/** Which change the pack of each table is of, what has happened since, and so which tables are worth packing anew. */
+/** The change that the pack of each table is of, what has happened since, and so which tables are worth packing anew. */
 import type { Change } from '@usual-needle/contract';
 
 /** Tables of fewer rows are built in no time. */

@@ -1,4 +1,4 @@
-/** What is asked of the tables: in turns, of the search thread, and what comes of it for whoever asked. */
+/** Questions to the tables: put in turns to the search thread, and their outcomes for whoever asked. */
 import type {
   ExplainRequest,
   Explanation,
@@ -29,7 +29,7 @@ interface By {
 /** How a question is asked. */
 interface How<T> {
   readonly by?: By;
-  /** Which of a thread's turns it takes. */
+  /** The one of a thread's turns that it takes. */
   readonly turns?: 'turns' | 'aside';
   /** Puts it with others of a message; undefined if it has to be asked by itself. */
   readonly put?: (thread: SearchThread) => Promise<Outcome<T>> | undefined;

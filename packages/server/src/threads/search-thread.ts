@@ -15,7 +15,7 @@ const AGAIN_MS = 500;
 /** Questions answered side by side: the host goes from one to the other. */
 const AT_ONCE = 4;
 
-/** What happens to it. */
+/** The events of a search thread that others hear of. */
 interface Heard {
   /** A thread has been started; its host holds nothing yet. */
   began(): void;
@@ -84,7 +84,7 @@ export class SearchThread {
       }
   }
 
-  /** What it holds; that begins the thread. @throws ThreadGone after it was closed unbegun */
+  /** Gives its host, beginning the thread where it has not begun. @throws ThreadGone after it was closed unbegun */
   get host(): Remote<HostThread> {
     if (!this.current && this.closed) throw new ThreadGone();
     return this.current ?? this.start();

@@ -38,7 +38,7 @@ export class SearchThreads {
 
   /** Tables that were taken from their packs, and not built. */
   readonly takenFromPacks = new Set<number>();
-  /** What is asked of the tables. */
+  /** The questions to the tables. */
   readonly questions: Questions;
   /** Tables as they were, which are looked at. */
   readonly earlier: EarlierTables;

@@ -18,10 +18,10 @@ export interface TableQuestion {
   readonly request: SearchRequest;
 }
 
-/** What is answered so far, by place in the list of questions. */
+/** The answers so far, by place in the list of questions. */
 export interface Answered {
   readonly answered: readonly (readonly [number, Outcome<string>])[];
-  /** What others that were begun are asked for by; undefined if there are none. */
+  /** The number that others that were begun are asked for by; undefined if there are none. */
   readonly rest: number | undefined;
   /** How many were begun, the first of the list; final without a rest. */
   readonly begun: number;
@@ -37,7 +37,7 @@ interface Thread {
 
 export class Together {
   private readonly questions: TableQuestion[] = [];
-  /** What is told of each question, once that is known. */
+  /** The askers, by question, who are told its outcome once that is known. */
   private readonly waiting: ((outcome: Outcome<string>) => void)[] = [];
   private closed = false;
 

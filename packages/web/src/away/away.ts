@@ -1,5 +1,5 @@
 /**
- * What runs on the page that stands in for all others while the server is away or starting (`away.html`): it says which, and opens
+ * The script of the page that stands in for all others while the server is away or starting (`away.html`): it says which, and opens
  * what was asked for by itself. The server sends it while it starts; `away-worker.ts` shows it where no server answers.
  */
 

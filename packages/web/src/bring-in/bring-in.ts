@@ -86,7 +86,7 @@ export class BringIn {
     const look = this.look();
     return look && lookWords(look, this.file()?.size ?? 1);
   });
-  /** What the upload says. */
+  /** The words on the upload. */
   protected readonly goes = computed(() => {
     const progress = this.progress();
     return progress && progressWords(progress, this.look()?.rows ?? 0);

@@ -28,7 +28,7 @@ interface SettingChoice {
   readonly does: () => void;
 }
 
-/** What a phrase of the sentence opens: its choices, or what is written there. */
+/** The panel that a phrase of the sentence opens: its choices, or a field to write in. */
 @Component({
   selector: 'un-file-settings',
   imports: [InputText, Tick],

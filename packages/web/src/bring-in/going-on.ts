@@ -9,7 +9,7 @@ interface Sending {
   readonly file: File;
   readonly method: 'POST' | 'PUT';
   readonly address: string;
-  /** What it is to be called, or is. */
+  /** The name that it has, or is to have. */
   readonly name: string;
   /** Rows of the file. */
   readonly rows: number;
@@ -17,7 +17,7 @@ interface Sending {
   readonly table?: TableSummary | undefined;
 }
 
-/** What came of it. */
+/** The outcome of a file that was sent. */
 export interface Sent {
   readonly of: Sending;
   readonly done: TableSummary & { readonly change: number };
@@ -34,7 +34,7 @@ export class GoingOn {
   readonly sending = signal<Sending | undefined>(undefined);
   readonly progress = signal<Progress | undefined>(undefined);
   readonly isGoing = computed(() => this.progress() !== undefined);
-  /** What has come of the last one, until somebody has seen it. */
+  /** The outcome of the last file, until somebody has seen it. */
   readonly sent = signal<Sent | undefined>(undefined);
   readonly failed = signal('');
   readonly ended = new Subject<Sent>();

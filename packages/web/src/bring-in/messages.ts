@@ -1,4 +1,4 @@
-/** What the page and the worker that looks through a file say to each other. */
+/** The messages between the page and the worker that looks through a file. */
 import type { FileChoices, MarkTuple } from '@usual-needle/contract';
 import type { Look, LookRow, Showing } from '@usual-needle/formats';
 
@@ -18,7 +18,7 @@ export type LookAsked =
 export interface Tried {
   readonly text: string;
   readonly found: readonly { readonly line: number; readonly marks: readonly MarkTuple[] }[];
-  /** What cannot be read of what was typed; empty if all of it can. */
+  /** The words on what cannot be read of what was typed; empty if all of it can. */
   readonly problem: string;
 }
 

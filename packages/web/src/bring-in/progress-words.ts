@@ -1,4 +1,4 @@
-/** What is said of a file while it is looked through, and while it is sent. */
+/** The words on a file while it is looked through, and while it is sent. */
 import { FINE, type Look, type Trouble } from '@usual-needle/formats';
 import { counted, plural } from '../services/numbers';
 import type { Progress } from './upload';

@@ -3,10 +3,10 @@ import type { Refresh, RefreshClash, RefreshRow } from '@usual-needle/contract';
 import { counted } from '../services/numbers';
 
 const WHATS = ['added', 'changed', 'gone'] as const;
-/** What is shown: rows of one sort, cells changed on both sides, or rows that their key does not tell. */
+/** The rows that are shown: rows of one sort, cells changed on both sides, or rows that their key does not tell. */
 type Which = RefreshRow['what'] | 'clashing' | 'unclear';
 
-/** What a refresh would do, row by row: cells as they were and as they will be. */
+/** The rows that a refresh would change, one by one: cells as they were and as they will be. */
 @Component({
   selector: 'un-refresh-rows',
   template: `

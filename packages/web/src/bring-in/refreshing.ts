@@ -20,7 +20,7 @@ const UNCLEAR_WAYS = {
   leave: 'are left as they are here',
 } as const;
 
-/** One phrase of what a refresh would do. */
+/** A phrase of the sentence of a refresh. */
 interface RefreshPhrase {
   readonly text: string;
   readonly sets?: 'gone' | 'removed' | 'clashes' | 'unclear';
@@ -31,7 +31,7 @@ function told(count: number, phrases: readonly RefreshPhrase[]): readonly Refres
   return count === 0 ? [] : phrases;
 }
 
-/** What a refresh of a table by a file would do: asked of the server, which does nothing yet. */
+/** The preview of a refresh, asked of the server, which does nothing yet. */
 @Injectable()
 export class Refreshing {
   private readonly upload = inject(Upload);
@@ -40,9 +40,9 @@ export class Refreshing {
   /** The side whose value stands in a cell that was changed here and in the file; and cells for which it is the other's, as `row:column`. */
   readonly clashes = signal<'ours' | 'theirs'>('ours');
   readonly except = signal<ReadonlySet<string>>(new Set());
-  /** What becomes of rows whose key does not tell them; to be settled where there are such. */
+  /** The way of rows whose key does not tell them; to be settled where there are such. */
   readonly unclear = signal<'refuse' | 'first' | 'leave'>('refuse');
-  /** What becomes of rows of the file that were removed here. */
+  /** The way of rows of the file that were removed here. */
   readonly removed = signal<'stay' | 'back'>('stay');
   private readonly chosenKey = signal<readonly string[] | undefined>(undefined);
   private readonly offeredKey = signal<readonly string[]>([]);
@@ -55,7 +55,7 @@ export class Refreshing {
   private asked = '';
 
   readonly byWords = computed(() => (this.key().length === 0 ? 'by their places' : `by ${this.key().join(' and ')}`));
-  /** What it would do, as the phrases of a sentence; those that set something open their choices. */
+  /** The sentence of the refresh, as phrases; those that set something open their choices. */
   readonly phrases = computed<readonly RefreshPhrase[]>(() => {
     const plan = this.plan();
     if (!plan) return [{ text: '.' }];
@@ -89,7 +89,7 @@ export class Refreshing {
       ]),
     ];
   });
-  /** What is said of whose stands. */
+  /** The words on whose value stands. */
   private readonly clashWords = computed(() => {
     const { size } = this.except();
     const own = this.clashes() === 'ours' ? 'ours stand' : 'the file’s are taken';

@@ -1,7 +1,7 @@
 import { LENIENT, type FileChoices } from '@usual-needle/contract';
 import { tidyingOf, type Look } from '@usual-needle/formats';
 
-/** What is chosen for one column of a file. */
+/** The choices for one column of a file. */
 export type ChosenColumn = NonNullable<FileChoices['columns']>[number];
 
 /**

@@ -3,7 +3,7 @@ import type { FileChoices } from '@usual-needle/contract';
 import type { Look, Trouble } from '@usual-needle/formats';
 import { troubleWords, type WayOut } from './words';
 
-/** What wants a look, in groups: how many there are, what is done about them, and the other ways. */
+/** The list of what wants a look, in groups: how many there are, what is done about them, and the other ways. */
 @Component({
   selector: 'un-trouble-list',
   template: `

@@ -1,4 +1,4 @@
-/** What the preview says: of the file, of its columns, and of what wants a look. */
+/** The words of the preview: of the file, of its columns, and of what wants a look. */
 import type { Encoding, FileChoices } from '@usual-needle/contract';
 import { ENCODING_NAMES, type ColumnLook, type FileFindings, type Look, type Trouble } from '@usual-needle/formats';
 import { counted, plural } from '../services/numbers';
@@ -49,11 +49,11 @@ export interface WayOut {
 }
 
 interface TroubleWords {
-  /** What there is of it, and in which column, in bold; and the rest. */
+  /** How many there are, and in which column, in bold; and the rest. */
   readonly count: string;
   readonly column?: string;
   readonly says: string;
-  /** What is done about it if nothing is chosen. */
+  /** The mending that is done if nothing is chosen. */
   readonly done: string;
   readonly ways: readonly WayOut[];
   /** Whether its rows can be shown. */

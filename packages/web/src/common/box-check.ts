@@ -7,7 +7,7 @@ import { CHECKS } from './box-validators';
  */
 interface CheckedBox {
   readonly box: Partial<Box>;
-  /** What was left out, in words; none if nothing was. */
+  /** The parts that were left out, in words; none if nothing was. */
   readonly leftOut: readonly string[];
 }
 

@@ -1,7 +1,7 @@
 import { columnAt, type TableSummary } from '@usual-needle/contract';
 
 declare const columnId: unique symbol;
-/** What a column is known by, however it is called and wherever it stands: the place of its cells in a row, which never changes. */
+/** The number that a column is known by, however it is called and wherever it stands: the place of its cells in a row, which never changes. */
 export type ColumnId = number & { readonly [columnId]: true };
 
 type Columns = Pick<TableSummary, 'columns' | 'stored'>;

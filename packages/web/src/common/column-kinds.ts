@@ -1,6 +1,6 @@
 import type { Column } from '@usual-needle/contract';
 
-/** What a column may hold, with how it is read. */
+/** A kind that a column may have, with how it is read. */
 interface KindChoice {
   readonly words: string;
   readonly to: Pick<Column, 'kind' | 'dateOrder' | 'decimal'>;

@@ -9,7 +9,7 @@ import { listed } from './sentence';
 /** Boxes that are named; the others are counted. */
 const NAMED = 6;
 
-/** What lacks something once a table, or one of its columns, is not there: said before it is removed, with the button that does it. */
+/** The list of what lacks something once a table, or one of its columns, is not there: shown before it is removed, with the button that does it. */
 @Component({
   selector: 'un-dependents',
   template: `
@@ -40,7 +40,7 @@ export class DependentsList {
   readonly table = input.required<number>();
   /** The column that is to go; without one, the table. */
   readonly column = input<string>();
-  /** What the button says. */
+  /** The words on the button. */
   readonly does = input.required<string>();
   readonly goes = output<void>();
 

@@ -1,6 +1,6 @@
 import { distinctUntilChanged, map, type Observable, of, switchMap, timer } from 'rxjs';
 
-/** What lasts so long, in milliseconds, is said; words for less, that come and go at each key, would only flicker. */
+/** The time, in milliseconds, after which waiting is said; words for less, that come and go at each key, would only flicker. */
 const LATE_MS = 150;
 
 /** True once something has been so for a while, and false as soon as it is not. */

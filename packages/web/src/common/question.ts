@@ -1,4 +1,4 @@
-/** What a box asks: its strands, what is typed into them, and all of it as the question that is sent. */
+/** The question of a box: its strands, what is typed into them, and all of it as the question that is sent. */
 import { EMPTY_BOX, type Box, type Column, type WireQuestion } from '@usual-needle/contract';
 
 export type Strand = NonNullable<Box['strands']>[number];

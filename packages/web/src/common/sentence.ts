@@ -1,11 +1,11 @@
 import { BOX_DEFAULTS, type Box } from '@usual-needle/contract';
 import { strandsOf } from './question';
 
-/** What has a fixed list of choices. */
+/** The settings that have a fixed list of choices. */
 export type Choosing = 'need' | 'where' | 'care' | 'effect' | 'nothingTyped' | 'searches' | 'edited';
 type Setting = Choosing | 'threaded' | 'columns';
 
-/** One phrase of the sentence. One that sets something is underlined and opens its choices. */
+/** A phrase of the sentence. Where it sets something, it is underlined and opens its choices. */
 export interface Phrase {
   readonly text: string;
   readonly sets?: Setting;
@@ -25,7 +25,7 @@ function shortened(names: readonly string[]): string {
   return `${names.slice(0, TOLD_NAMES).join(', ')} … ${names.length - TOLD_NAMES} more`;
 }
 
-/** One choice of a phrase: how it reads in the sentence, and what it changes in the box. */
+/** A choice of a phrase: how it reads in the sentence, and what it changes in the box. */
 export interface Choice {
   readonly text: string;
   readonly change: Partial<Box>;
@@ -81,7 +81,7 @@ export function chosen(box: Box, sets: Choosing): Choice {
   return CHOICES[sets].find(holds) ?? CHOICES[sets][0];
 }
 
-/** What becomes of the matches where nothing is typed, so that there are none: said of effects that show other rows, too. */
+/** The words on an empty box for each effect, where there are no matches: said of effects that show other rows, too. */
 const WITHOUT_MATCHES: Readonly<Record<NonNullable<Box['effect']>, string>> = {
   'show only matches': '',
   'mark in place': 'marks nothing and ',

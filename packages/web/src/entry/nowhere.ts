@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component } from '@angular/core';
 import { RouterLink } from '@angular/router';
 
-/** What an address that leads nowhere shows. */
+/** The page at an address that leads nowhere. */
 @Component({
   selector: 'un-nowhere',
   imports: [RouterLink],

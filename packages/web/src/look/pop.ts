@@ -12,7 +12,7 @@ import { Popover } from 'primeng/popover';
 
 const FOCUSABLE =
   'button:not(:disabled), input:not(:disabled), textarea:not(:disabled), a[href], [tabindex]:not([tabindex="-1"])';
-/** What arrows go through. */
+/** The elements that arrows go through. */
 const ITEMS = '[role="radio"], [role="menuitem"], [role="option"], .item, .p-checkbox-input';
 const KEYS: Readonly<Record<string, (at: number, count: number) => number>> = {
   ArrowDown: (at, count) => (at + 1) % count,

@@ -41,7 +41,7 @@ const scheme = {
 
 const focusRing = { width: '2px', style: 'solid', color: 'var(--thread)', offset: '2px', shadow: 'none' };
 
-/** What check boxes and radio buttons share. */
+/** The tokens that check boxes and radio buttons share. */
 const tick = {
   width: '15px',
   height: '15px',

@@ -2,7 +2,7 @@ import { DestroyRef, inject, Injectable } from '@angular/core';
 
 /** Elements that had the focus before, of which the last that is still there gets it back. */
 const REMEMBERED = 12;
-/** What has just been drawn may ask for the focus itself, and goes first. In milliseconds. */
+/** The time, in milliseconds, in which what has just been drawn may ask for the focus itself. */
 const WAIT_MS = 40;
 
 /**

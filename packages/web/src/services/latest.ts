@@ -10,7 +10,7 @@ import {
 import { retry, timer } from 'rxjs';
 import { mayPass } from '../common/error-words';
 
-/** What came of one question: its answer, or why there is none. */
+/** The outcome of one question: its answer, or why there is none. */
 type LatestOutcome<Q, A> =
   { readonly question: Q; readonly answer: A } | { readonly question: Q; readonly error: unknown };
 

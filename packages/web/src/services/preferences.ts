@@ -4,7 +4,7 @@ const DENSITY = 'usual-needle density';
 
 type Density = 'comfortable' | 'compact';
 
-/** What a person likes, kept in their browser and not in any box. */
+/** The preferences of a person, kept in their browser and not in any box. */
 @Injectable({ providedIn: 'root' })
 export class Preferences {
   readonly density = signal<Density>(localStorage.getItem(DENSITY) === 'compact' ? 'compact' : 'comfortable');

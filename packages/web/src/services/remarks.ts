@@ -2,13 +2,13 @@ import { Injectable, signal } from '@angular/core';
 
 export interface Remark {
   readonly text: string;
-  /** What can be done about it, if anything. */
+  /** The button beside it, if there is one. */
   readonly action?: { readonly name: string; readonly does: () => void };
 }
 
 const STAYS_MS = 8_000;
 
-/** What was just done, said for a while at the foot of the screen, with the way back. */
+/** Remarks on what was just done, shown for a while at the foot of the screen, with the way back. */
 @Injectable({ providedIn: 'root' })
 export class Remarks {
   readonly current = signal<Remark | undefined>(undefined);

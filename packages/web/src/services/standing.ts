@@ -22,7 +22,7 @@ export class Standing {
   private nextId = 0;
   private closed = false;
   private readonly waiting = new Map<number, Subscriber<SearchAnswer>>();
-  /** What goes out together. */
+  /** Messages that go out together. */
   private gathered: string[] | undefined;
 
   constructor() {

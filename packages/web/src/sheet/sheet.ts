@@ -158,7 +158,7 @@ export class Sheet {
   /** Place in the list of the record beside the grid. */
   protected readonly peeked = computed(() => (this.peeking() ? this.selection.at() : undefined));
   protected readonly name = computed(() => this.store.definition().name ?? 'New box');
-  /** What a screen reader is told, once typing pauses; and at once, what a key has led to. */
+  /** The words for a screen reader, told once typing pauses; and at once, what a key has led to. */
   protected readonly said = signal('');
   protected readonly reached = signal('');
 

@@ -22,7 +22,7 @@ import { TableMenu } from './table-menu';
 /** Bands so near to what is in view are drawn with it: pixels. */
 const NEAR = 120;
 
-/** What does not change while one types. */
+/** The parts of a band that do not change while one types. */
 interface Still {
   readonly asked: BandQuestion;
   readonly name: string;
@@ -34,7 +34,7 @@ interface Still {
 interface Line extends Still {
   /** Where it leads, with the text that its rows answer. */
   readonly href: string;
-  /** What it says of what was typed. */
+  /** The words on what was typed. */
   readonly says: string;
   readonly count: string;
   readonly rows: Extract<BandAnswer, { answer: unknown }>['answer']['rows'];

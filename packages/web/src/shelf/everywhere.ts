@@ -40,7 +40,7 @@ const ASKED_AT_ONCE = 100;
 /** Best rows of a table that are shown. */
 const BEST = 3;
 
-/** One question of those that a text becomes: a box's, or that of a new box on the table. */
+/** A question, of those that a text becomes: a box's, or that of a new box on the table. */
 export interface BandQuestion {
   readonly key: string;
   readonly table: TableSummary;
@@ -104,7 +104,7 @@ export function rowsFound(
   return counts.some(({ box }) => box === undefined) ? Math.max(...counts.map(({ matched }) => matched)) : undefined;
 }
 
-/** What is typed on the shelf, asked of every box and table at once; each answers by itself, as soon as it can. */
+/** The text that is typed on the shelf, asked of every box and table at once; each answers by itself, as soon as it can. */
 @Injectable()
 export class Everywhere {
   private readonly api = inject(Api);
@@ -119,18 +119,18 @@ export class Everywhere {
   private readonly asks = new Subject<{ readonly text: string; readonly asked: readonly BandQuestion[] }>();
   /** The text that was asked last; empty if nothing is. */
   readonly text = signal('');
-  /** What each of them said of the text that is asked now; of an older one until then, so that nothing jumps. */
+  /** The answers of each of them to the text that is asked now; to an older one until then, so that nothing jumps. */
   readonly told = signal<ReadonlyMap<string, BandAnswer>>(new Map());
-  /** What is told once typing rests, for what is out of sight. */
+  /** The answers told once typing rests, for what is out of sight. */
   readonly toldLater = signal<ReadonlyMap<string, BandAnswer>>(new Map());
   private readonly askedNow = signal<readonly BandQuestion[]>([]);
-  /** What was asked is not all answered, and has not been for a while. */
+  /** True while not all is answered, and has not been for a while. */
   readonly late = signal(false);
   private readonly awaiting = new Subject<boolean>();
   /** Answers have been drawn, and no key came since. */
   private readonly rests = new Subject<boolean>();
 
-  /** What all of them say together; undefined with nothing typed. */
+  /** The sum of all answers; undefined with nothing typed. */
   readonly whole = computed(() => {
     if (this.text() === '') return undefined;
     const told = this.askedNow().map((asked) => ({ asked, told: this.told().get(asked.key) }));

@@ -1,6 +1,6 @@
 import { counted, plural, rowsCounted } from '../services/numbers';
 
-/** What all that was asked has said. */
+/** The sum of all that was answered. */
 export interface FoundInAll {
   /** Something is told at all, if only of an older text. */
   readonly told: boolean;

@@ -49,10 +49,10 @@ import { shelfEvents } from './shelf-events';
 const AGAIN_MS = 1_000;
 /** The shelf is read anew so often at most, in milliseconds, however much happens. */
 const RELOAD_MS = 1_000;
-/** What is typed goes into the address once it has rested so long, in milliseconds. */
+/** The rest in typing, in milliseconds, after which the text goes into the address. */
 const ADDRESS_MS = 400;
 
-/** What the shelf says of what is typed, and whether it is late. */
+/** The words on what is typed, and whether they are late. */
 interface FoundSaid {
   readonly whole: ReturnType<Everywhere['whole']>;
   readonly late: boolean;
@@ -77,7 +77,7 @@ interface FoundSaid {
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Shelf {
-  /** What is looked for, as the address has it. */
+  /** The text that is looked for, as the address has it. */
   readonly q = input<string>();
 
   private readonly api = inject(Api);
@@ -112,7 +112,7 @@ export class Shelf {
     const asked = this.asked();
     return this.content()?.tables.map((table) => ({ table, asked: asked.filter((one) => one.table === table) }));
   });
-  /** What was opened in this browser lately and is still there, last first. */
+  /** The boxes and tables opened in this browser lately that are still there, last first. */
   protected readonly lately = computed(() => {
     const { tables = [], boxes = [] } = this.content() ?? {};
     return this.opened.list().flatMap(({ of, id }) => {
@@ -122,7 +122,7 @@ export class Shelf {
   });
   private readonly drawn = viewChildren(Band, { read: ElementRef });
 
-  /** What is found in all. What is asked anew says so only once it is late: until then it says what the bands below show. */
+  /** The words on what is found in all. A text that is asked anew says so only once it is late: until then it says what the bands below show. */
   private readonly said = linkedSignal<FoundSaid, FoundSaid>({
     source: () => ({ whole: this.everywhere.whole(), late: this.everywhere.late() }),
     computation: (now, before) => (now.late || !now.whole || now.whole.begun || !before ? now : before.value),

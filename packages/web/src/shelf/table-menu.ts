@@ -11,7 +11,7 @@ import { FormsModule } from '@angular/forms';
 import { RadioButton } from 'primeng/radiobutton';
 import { InputText } from 'primeng/inputtext';
 
-/** What is done with a table as a whole: renaming, describing, a copy of it, deleting. */
+/** The menu of a table as a whole: renaming, describing, a copy of it, deleting. */
 @Component({
   selector: 'un-table-menu',
   imports: [DependentsList, FormsModule, Hint, InputText, Pop, RadioButton, Tick],

@@ -1,4 +1,4 @@
-/** What a picker offers: the values of a column, or its first letters, each with how many rows it would leave. */
+/** The choices that a picker offers: the values of a column, or its first letters, each with how many rows it would leave. */
 import { eachBit, hasBit, type Table } from '../../store/index.js';
 import { compareTexts } from '../../order/index.js';
 import { fold, isWordCharacter, TextMap } from '../../text/index.js';

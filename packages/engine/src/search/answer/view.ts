@@ -39,7 +39,7 @@ export interface Trace {
   readonly starts: number[];
 }
 
-/** One in so many rows or fewer: then each is put to its place, and the order is not gone through. */
+/** The share of changed rows, one in so many, up to which each is put to its place, and the order is not gone through. */
 const SPARSE = 3;
 
 /** The members of a set of slots by their places in an order. @param count how many they are */

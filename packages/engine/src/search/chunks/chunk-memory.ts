@@ -5,7 +5,7 @@ import { type ChunkReading, NO_STATE, type Reached, readChunk, readPool } from '
 import type { Sorted } from './chunk-sorts.js';
 
 /**
- * What may be remembered of a state and a chunk, besides the state that it leads to: nothing yet; that the automaton has
+ * The things that may be remembered of a state and a chunk, besides the state that it leads to: nothing yet; that the automaton has
  * matched; or that the chunk's form does not follow from the chunk alone.
  */
 const UNKNOWN = 0;

@@ -17,7 +17,7 @@ export type Forms = ReadonlyMap<number, ChunkForm | undefined>;
 export interface ChunkReading {
   /** The reading's name, the same for readings whose forms are the same. */
   readonly key: string;
-  /** What each ASCII unit is read as: see `Dfa.lettersOf`. */
+  /** The letter that each ASCII unit is read as: see `Dfa.lettersOf`. */
   readonly letters: Uint16Array;
   /** Chunks with this trait are read unit by unit, as they are stored. */
   readonly trait: number;

@@ -1,5 +1,5 @@
 /**
- * What can be told of values by single chunks of theirs. Most hits lie within a word, and most chunks have no part in any:
+ * Verdicts on values by single chunks of theirs. Most hits lie within a word, and most chunks have no part in any:
  * so an automaton needs to be led through few values only.
  */
 import type { Dfa } from '../../automaton/index.js';
@@ -19,15 +19,15 @@ import { Said, tell } from './verdicts.js';
 /** If one in so many chunks, or more, heeds what others lead to, values are sooner read than told. */
 const FEW_HEED = 5;
 
-/** What is said of a chunk by the sort that it is of. */
+/** The verdict on a chunk by the sort that it is of. */
 const SAID = Uint8Array.from({ length: LATER }, (_, sort) => sort);
-/** What sorts say where it is not told which chunks heed: whatever leads is open. See `SAID`. */
+/** The verdicts by sort where it is not told which chunks heed: whatever leads is open. See `SAID`. */
 const SAID_SHORT = SAID.map((sort) => ((sort & Said.leads) !== 0 ? Said.open : sort & ~Said.heeds));
 
-/** What all chunks of each value say; kept from call to call, since there are many values. */
+/** The verdicts of all chunks of each value; kept from call to call, since there are many values. */
 let gathered = wholeBytes(0);
 
-/** What a sorting finds of chunks: of those that segments share, and of the segment's own if they were looked at. */
+/** The verdicts that a sorting finds of chunks: of those that segments share, and of the segment's own if they were looked at. */
 export interface SortsFound {
   readonly shared: Sorted;
   readonly own: Sorted | undefined;

@@ -1,4 +1,4 @@
-/** What each chunk says of the values that it comes in, by an automaton that reads them, whatever stands beside it. */
+/** Verdicts of chunks on the values that they come in, by an automaton that reads them, whatever stands beside it. */
 import { Dfa, MATCHED } from '../../automaton/index.js';
 import { Trait, type ChunkPool } from '../../store/index.js';
 import { ChunkPaths, joined } from './chunk-paths.js';
@@ -22,7 +22,7 @@ const FORM_COST = 20;
 const FEW_STATES = 15;
 const NOT_KNOWN = 255;
 
-/** What the chunks of a pool say, by their place in it. */
+/** The verdicts of the chunks of a pool, by their place in it. */
 export interface Sorted {
   /** Bits of `Said`; LATER or LATER_OPEN; or 0 of a chunk that says nothing, a *closed* one. */
   readonly sorts: Uint8Array;
@@ -39,7 +39,7 @@ export interface Sorted {
 }
 
 export class ChunkSorts {
-  /** What closed chunks lead to, from it as from the start. */
+  /** The state that closed chunks lead to, from it as from the start. */
   private readonly base: number;
   /** The least that any reading can do after a space. */
   private readonly least: number;

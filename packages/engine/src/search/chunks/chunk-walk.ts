@@ -10,7 +10,7 @@ import { ChunkMemory, FIRST } from './chunk-memory.js';
 import { ChunkSorter, type SortsFound } from './chunk-sorter.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
 
-/** What becomes of a value by the state at its end; what is not known is still asked. */
+/** The verdict on a value by the state at its end; what is not known is still asked. */
 const VERDICTS = Uint8Array.of(YES, HIT, UNTOLD, ...new Array<number>(253).fill(NO));
 /** How often the memory may be full before nothing is remembered any more: then it does not help. */
 const PATIENCE = 8;
@@ -28,7 +28,7 @@ const SHORT = 32;
 const LISTED = new Uint32Array(A_BLOCK + 1);
 const EACH_YES = 0x01010101;
 
-/** One automaton's way through the segments of one column. */
+/** The way of one automaton through the segments of one column. */
 export class ChunkWalk {
   private readonly known: ChunkMemory;
   private sorter: ChunkSorter | undefined;

@@ -1,4 +1,4 @@
-/** What is told of a chunk that is to end with some letters by its last two: mostly that it does not. */
+/** A quick look at the last two letters of a chunk that is to end with some letters: mostly that it does not. */
 import type { WholeBytes } from '../../store/index.js';
 import { HIT, NO, YES } from './verdicts.js';
 

@@ -44,7 +44,7 @@ export function settle(verdicts: WholeBytes): void {
   for (let i = whole; i < words.length; i++) words[i] = settled(words[i]);
 }
 
-/** What a chunk says of a value that it comes in. Bits, since a value has several chunks. */
+/** The verdicts of a chunk on a value that it comes in. Bits, since a value has several chunks. */
 export const Said = {
   /** The value hits. */
   hit: 1,

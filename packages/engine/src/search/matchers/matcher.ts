@@ -6,7 +6,7 @@ import type { Steps } from '../../steps.js';
 import type { Bits, Cell, ColumnSegment, Judging, WholeBytes } from '../../store/index.js';
 import type { Span } from '../../text/index.js';
 
-/** What the vocabulary can say about a term before any cell is looked at. */
+/** The vocabulary's word on a term, before any cell is looked at. */
 export interface Filter {
   /** Groups of pieces, loosely folded and without spaces: within tokens, a hit must contain one piece of each group. */
   readonly pieces: readonly (readonly string[])[];

@@ -14,7 +14,7 @@ import { foldedForm } from '../chunks/folded-chunks.js';
 import { judgeEach, NO_FILTER, type Matcher } from './matcher.js';
 import { sourceSpans, wholeShown } from './text-matcher.js';
 
-/** What is known of a chunk; 0 for nothing yet. */
+/** The verdicts on a chunk; 0 for none yet. */
 const Verdict = { far: 1, near: 2, untold: 3 } as const;
 
 export class NearMatcher implements Matcher {

@@ -47,7 +47,7 @@ function findText(text: string, needle: string, where: Where, from: number, fits
   }
 }
 
-/** What stands for the signs of a wildcard in its template. */
+/** The units that stand for the signs of a wildcard in its template. */
 export const SIGNS = new RegExp(`[${ANY_RUN}${ONE_CHARACTER}]`, 'u');
 const LOW_SURROGATE = /^[\udc00-\udfff]/;
 const HIGH_SURROGATE = /[\ud800-\udbff]$/;

@@ -50,7 +50,7 @@ export class BorrowPanel {
   private readonly store = inject(SheetStore);
   /** Said once the columns are borrowed, or it is left. */
   readonly done = output<void>();
-  /** What was to be fetched is there, or could not be: the focus is to go in. */
+  /** Tells that what was to be fetched is there, or could not be: the focus is to go in. */
   readonly ready = output<void>();
 
   protected readonly several = SEVERAL;
@@ -101,7 +101,7 @@ export class BorrowPanel {
     },
     { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
   );
-  /** What the sentence comes to, counted anew whenever it says something else. */
+  /** The counts of the pairing, asked anew whenever it says something else. */
   protected readonly counts = toSignal(
     toObservable(this.pairing).pipe(
       switchMap((pairing) => {

@@ -1,7 +1,7 @@
 import type { Borrows, BorrowRequest, Column, PairingCounts, TableSummary } from '@usual-needle/contract';
 import { plural, rowsCounted } from '../../services/numbers';
 
-/** What the sentence says so far; names that are not chosen yet are empty. */
+/** The sentence as far as it is chosen; names that are not chosen yet are empty. */
 export interface BorrowDraft {
   /** Id of the other table; 0 for none. */
   readonly table: number;

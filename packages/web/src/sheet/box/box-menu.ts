@@ -13,7 +13,7 @@ import { InputText } from 'primeng/inputtext';
 /** A file that is taken out is kept so long, in milliseconds. */
 const KEPT_MS = 60_000;
 
-/** What is done with the box as a whole: undoing, keeping, wording, copying, deleting, its file. */
+/** The buttons for the box as a whole: undoing, keeping, wording, copying, deleting, its file. */
 @Component({
   selector: 'un-box-menu',
   imports: [Hint, InputText, Pop, RouterLink, WordingPanel],

@@ -3,7 +3,7 @@ import { listed } from '../../common/sentence';
 import { Keeping } from '../state/keeping';
 import { SheetStore } from '../state/sheet-store';
 
-/** What has happened to the box elsewhere while it is open, and to the columns that it names: said until it is settled. */
+/** The news of the box, and of its columns, from elsewhere while it is open, and to the columns that it names: said until it is settled. */
 @Component({
   selector: 'un-box-news',
   template: `

@@ -81,7 +81,7 @@ export class Lines {
       };
     });
   });
-  /** What there is to say of the texts: the first that cannot be read, else the first that was read in another way. */
+  /** The notice about the texts: the first that cannot be read, else the first that was read in another way. */
   readonly notice = computed(() => {
     const lines = this.all();
     const problem = lines.find((line) => line.problem !== '');

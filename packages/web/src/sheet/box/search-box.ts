@@ -28,7 +28,7 @@ export const READINGS = {
   pattern: 'Pattern',
 } as const;
 
-/** One strand of the box: what is typed, its keywords tinted and stitched as they are typed. */
+/** A strand of the box: what is typed, its keywords tinted and stitched as they are typed. */
 @Component({
   selector: 'un-search-box',
   imports: [Hint],
@@ -40,12 +40,12 @@ export const READINGS = {
 export class SearchBox {
   readonly strand = input.required<Strand>();
   readonly index = input(0);
-  /** What is typed by now: newer than the strand as drawn, if a key came before the drawing. */
+  /** The text that is typed by now: newer than the strand as drawn, if a key came before the drawing. */
   readonly now = input.required<(index: number) => string>();
   /** The typed text, cut at its keywords. */
   readonly parts = input<readonly CellPart[]>([]);
   readonly rows = input<number | null | undefined>();
-  /** What a further strand added or took away. */
+  /** The words on what a further strand added or took away. */
   readonly tally = input('');
   readonly problem = input(false);
   readonly prompt = input('');
@@ -62,7 +62,7 @@ export class SearchBox {
   readonly typed = output<string>();
   /** Cleared, or an example taken: searched at once, whenever the box searches. */
   readonly put = output<string>();
-  /** What it does, or how it is read, is to be chosen, or what can be typed is to be told. */
+  /** Asks for the choices of the verb or the reading, or for the crib. */
   readonly asks = output<{ readonly of: 'verb' | 'reading' | 'crib'; readonly event: Event }>();
   readonly removed = output<void>();
   readonly added = output<void>();

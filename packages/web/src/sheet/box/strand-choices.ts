@@ -16,7 +16,7 @@ const READING_CHOICES = [
   { value: 'pattern', name: READINGS.pattern, says: 'a regular expression' },
 ] as const;
 
-/** What a strand does and how it is read, chosen where it says so. */
+/** The choices of what a strand does and how it is read, opened where the strand says so. */
 @Component({
   selector: 'un-strand-choices',
   imports: [Pop],

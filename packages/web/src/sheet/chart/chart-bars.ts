@@ -5,7 +5,7 @@ import type { Picker } from '../state/box-change';
 const MOST_BARS = 40;
 const DAY_MS = 86_400_000;
 
-/** One bar: rows that match, the rest, and the picker that narrows to both. */
+/** A bar of the chart: rows that match, the rest, and the picker that narrows to both. */
 export interface Bar {
   readonly label: string;
   readonly matches: number;

@@ -6,9 +6,9 @@ import type { Reading } from '@usual-needle/contract';
 import { type CribValues, termOf } from './crib-values';
 
 export interface CribLine {
-  /** What is typed. */
+  /** The text that a click types. */
   readonly text: string;
-  /** What it finds, in plain words. */
+  /** The words on what it finds. */
   readonly says: string;
 }
 

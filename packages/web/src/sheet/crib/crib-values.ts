@@ -4,7 +4,7 @@ import type { Column } from '@usual-needle/contract';
 /** A row as it is shown: cells by the names of their columns. */
 export type ShownRow = ReadonlyMap<string, string>;
 
-/** One cell that serves as an example, and how its column is named in front of a colon. */
+/** A cell that serves as an example, and how its column is named in front of a colon. */
 interface CribValue {
   readonly scope: string;
   readonly cell: string;

@@ -19,7 +19,7 @@ type Doing = 'rename' | 'add' | 'value' | 'remove';
 
 const NEEDS_A_NAME = 'A column needs a name.';
 
-/** What a keeper does with a column of the table: for everybody who uses it, in the history, and undone from there or at once. */
+/** The things that a keeper does with a column of the table: for everybody who uses it, in the history, and undone from there or at once. */
 @Component({
   selector: 'un-column-keeping',
   imports: [Choose, DependentsList, InputText],

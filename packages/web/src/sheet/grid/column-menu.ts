@@ -42,7 +42,7 @@ const NUMBERS: readonly Form[] = [
 const AS_IT_CAME = { name: 'as it was brought in', value: '' };
 const STEP = 40;
 
-/** What can be done with one column, at its header. */
+/** The menu of one column, at its header. */
 @Component({
   selector: 'un-column-menu',
   imports: [BorrowedFrom, BorrowPanel, Choose, Pop, ValueOrder, ColumnKeeping],
@@ -64,7 +64,7 @@ export class ColumnMenu {
   private readonly name = signal('');
   /** The values of the column are being put in an order. */
   protected readonly ordering = signal(false);
-  /** What other tables have is being chosen; then nothing else is to be. */
+  /** True while a column of another table is being chosen; then nothing else can be. */
   protected readonly borrowing = signal(false);
   protected readonly column = computed(() => this.store.table()?.columns.find(({ name }) => name === this.name()));
   private readonly forms = computed(() => {

@@ -71,7 +71,7 @@ export class DrawnRows {
   /** Width in pixels of all columns, that of notes included. */
   readonly width = computed(() => this.viewport.width() + this.notesWidth());
 
-  /** What part of the whole table is in view, from 0 to 1. */
+  /** The part of the whole table that is in view, from 0 to 1. */
   readonly part = computed(() => {
     const total = this.answers.answer()?.total ?? 0;
     const rows = this.rows().filter(({ position }) => position >= 0);

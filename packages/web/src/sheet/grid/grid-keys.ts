@@ -1,4 +1,4 @@
-/** What the keys do in the grid: those of any grid (ARIA Authoring Practices, Grid), and those of keeping its rows. */
+/** The actions of the keys in the grid: those of any grid (ARIA Authoring Practices, Grid), and those of keeping its rows. */
 export interface GridActions {
   readonly row: number;
   readonly column: number;

@@ -11,12 +11,12 @@ export interface GridRow {
   /** The row gone to last. */
   readonly at: boolean;
   readonly content: RowOver | undefined;
-  /** What has become of it lately, and what sort of news that is; empty for none. */
+  /** The news of the row, and of what sort it is; empty for none. */
   readonly note: string;
   readonly noteKind: RowNoteKind | '';
   /** First and last column of the selected block; -1 if it is not in it. */
   readonly from: number;
   readonly to: number;
-  /** What a screen reader calls it. */
+  /** The name that a screen reader says. */
   readonly said: string;
 }

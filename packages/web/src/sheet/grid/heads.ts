@@ -10,7 +10,7 @@ interface Head extends LaidOutColumn {
   /** Arrow after the name, with its level if there are several. */
   readonly sorted: string;
   readonly ariaSort: 'ascending' | 'descending' | null;
-  /** What a screen reader calls it. */
+  /** The name that a screen reader says. */
   readonly label: string;
 }
 

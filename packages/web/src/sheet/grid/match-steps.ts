@@ -16,7 +16,7 @@ export class MatchSteps {
   private readonly selection = inject(Selection);
   private readonly viewport = inject(Viewport);
   private readonly steps = new Subject<boolean>();
-  /** What was gone to, in words. */
+  /** The match that was gone to, in words. */
   readonly reached = new Subject<string>();
 
   constructor() {

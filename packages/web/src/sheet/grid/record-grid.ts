@@ -61,7 +61,7 @@ export class RecordGrid {
   readonly peeked = output<void>();
   private readonly steps = inject(MatchSteps);
   private readonly firstMatch = inject(FirstMatch);
-  /** What was gone to, in words. */
+  /** The match that was gone to, in words. */
   readonly reached = outputFromObservable(this.steps.reached);
   private readonly remarks = inject(Remarks);
 

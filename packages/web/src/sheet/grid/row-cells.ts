@@ -6,7 +6,7 @@ import { unfit } from '../keep/unfit';
 import { rawCell } from '../state/fetched-rows';
 import type { LaidOutColumn } from '../state/layout';
 
-/** What a row has to draw; a new object each time it differs. */
+/** The content that a row has to draw; a new object each time it differs. */
 interface RowContent {
   readonly cells: readonly string[];
   readonly marks: readonly MarkTuple[];

@@ -4,7 +4,7 @@ import { Choose } from '../../look/choose';
 import { GROUP_WAYS, waysOf } from './ways';
 import { SheetStore } from '../state/sheet-store';
 
-/** What the rows are sorted by, level by level. */
+/** The panel of sorting, level by level. */
 @Component({
   selector: 'un-sort-panel',
   imports: [Choose],

@@ -58,7 +58,7 @@ import { counted } from '../../services/numbers';
 })
 export class TraceStrip {
   readonly label = input('Where the hits lie');
-  /** What one hit is called, and several. */
+  /** The word for one hit; that for several follows. */
   readonly one = input('row matches');
   readonly many = input('rows match');
   /** Hits in equal parts of the whole table, first to last. */

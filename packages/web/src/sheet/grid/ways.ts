@@ -8,5 +8,5 @@ export function waysOf(column: Pick<Column, 'kind' | 'order'> | undefined): read
   return ['A first', 'Z first'];
 }
 
-/** What up and down are called where rows go by how many share a value. */
+/** The names of up and down where rows go by how many share a value. */
 export const GROUP_WAYS = ['smallest group first', 'largest group first'] as const;

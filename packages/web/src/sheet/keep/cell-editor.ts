@@ -27,7 +27,7 @@ const OFFERED = 8;
 /** Where the keeper goes on once a cell is written. */
 type Onward = 'down' | 'up' | 'right' | 'left' | 'stay';
 
-/** What a cell is to be, and what it was when that was begun. */
+/** The text that a cell is to have, and the one that it had when typing began. */
 export interface Written {
   /** Undefined where nothing was typed: then nothing is written. */
   readonly text: string | undefined;
@@ -164,9 +164,9 @@ export class CellEditor {
 
   private readonly field = viewChild.required<ElementRef<HTMLTextAreaElement>>('field');
   private readonly now = signal<string | undefined>(undefined);
-  /** What was typed stays, whatever the cell becomes meanwhile. */
+  /** The text in the field: what was typed stays, whatever the cell becomes meanwhile. */
   protected readonly value = computed(() => this.now() ?? this.text());
-  /** What the cell was when typing began. */
+  /** The cell's text when typing began. */
   private was: string | undefined;
   protected readonly chosen = signal(-1);
   protected readonly offered = computed(() => ['choice', 'yes/no'].includes(this.column().kind));

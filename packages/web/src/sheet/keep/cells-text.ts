@@ -8,7 +8,7 @@ export function textOfCells(rows: readonly (readonly string[])[]): string {
   return rows.map((cells) => cells.map(quoted).join('\t')).join('\n');
 }
 
-/** One line break at the end ends the last row, and begins no further one. A quote that is never closed is a letter. */
+/** Reads cells from text. A line break at the end ends the last row, and begins no further one; a quote that is never closed is a letter. */
 export function cellsOfText(text: string): string[][] {
   const rows: string[][] = [[]];
   let at = 0;

@@ -171,7 +171,7 @@ export class ClashPanel {
   protected readonly removing = computed(() => (this.clashing().request.removed ?? []).length > 0);
   /** Nothing can be written any more: the rows have gone. */
   protected readonly lost = computed(() => this.clashing().clashes.every(({ theirs }) => theirs === null));
-  /** What was typed for rows or columns that have gone: to be copied, since it can be written nowhere. */
+  /** The texts typed for rows or columns that have gone: to be copied, since it can be written nowhere. */
   protected readonly texts = computed(() => {
     const { request } = this.clashing();
     if (!this.lost()) return [];

@@ -6,7 +6,7 @@ interface Clashed {
   readonly clashes: readonly Clash[];
 }
 
-/** One's own all the same, over what the others wrote. @param seen the last change that its keeper has been told of */
+/** Writes one's own all the same, over what the others wrote. @param seen the last change that its keeper has been told of */
 export function mineOf({ request, clashes }: Clashed, seen: number): EditRequest {
   const theirs = new Map(clashes.map((one) => [`${one.id} ${one.column}`, one.theirs]));
   // A row that has gone cannot be written to, and one that is to go is removed as it is now.

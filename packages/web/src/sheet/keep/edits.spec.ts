@@ -40,7 +40,7 @@ class FakeApi {
   }
 }
 
-/** What follows a promise has happened. */
+/** Waits until what follows a promise has happened. */
 async function settled(): Promise<void> {
   for (let i = 0; i < 20; i++) await Promise.resolve();
 }

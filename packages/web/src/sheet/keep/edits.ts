@@ -75,7 +75,7 @@ export class Edits {
   /** An edit that is in the log now. */
   readonly written = new Subject<{ readonly request: EditRequest; readonly done: EditDone }>();
 
-  /** What cells are to be, by row and column, until the rows on show say so themselves. */
+  /** The texts that cells are to have, by row and column, until the rows on show say so themselves. */
   readonly over = computed(() =>
     overOf([...this.settling(), ...this.waiting()], this.clashing(), (name) => this.calledNow(name)),
   );

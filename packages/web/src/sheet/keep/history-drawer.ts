@@ -68,7 +68,7 @@ export class HistoryDrawer {
     }));
   });
 
-  /** What the box asks now, for an address without it. */
+  /** The box's question now, for an address without it. */
   protected readonly asked = computed(() => {
     const bare = newBox(this.store.table()?.columns ?? []);
     return Object.fromEntries(new URLSearchParams(writeAddress(this.store.box(), bare)));

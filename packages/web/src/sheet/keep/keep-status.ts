@@ -5,7 +5,7 @@ import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
 import { Edits } from './edits';
 
-/** What the foot of the sheet says of rows that change: what is new, what waits, what is out of its place, what is selected. */
+/** The words at the foot of the sheet on rows that change: what is new, what waits, what is out of its place, what is selected. */
 @Injectable()
 export class KeepStatus {
   private readonly answers = inject(Answers);

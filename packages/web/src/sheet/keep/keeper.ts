@@ -22,9 +22,9 @@ interface OpenCell {
   /** Place of its row in the list, for drawing. */
   readonly index: number;
   readonly columnId: ColumnId;
-  /** What it held when it was opened. */
+  /** The text that it held when it was opened. */
   readonly was: string;
-  /** What is in the field to begin with. */
+  /** The text in the field to begin with. */
   readonly text: string;
   /** True if it was opened by typing: then what is in it is replaced. */
   readonly typed: boolean;

@@ -1,7 +1,7 @@
-/** What cells are to be while the edits of them are on their way. */
+/** The texts that cells are to have while the edits of them are on their way. */
 import type { Clash, EditRequest } from '@usual-needle/contract';
 
-/** What is on its way of a cell: the text, and whether it clashes. */
+/** An edit of a cell that is on its way: the text, and whether it clashes. */
 export interface Over {
   readonly text: string;
   readonly clashes: boolean;

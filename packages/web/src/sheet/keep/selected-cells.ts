@@ -23,7 +23,7 @@ interface Selected {
   readonly rows: readonly { readonly id: number; readonly was: string[] }[];
 }
 
-/** What the selected cells hold, as stored, with what is on its way to them. */
+/** The contents of the selected cells, as stored, with what is on its way to them. */
 @Injectable()
 export class SelectedCells {
   private readonly answers = inject(Answers);

@@ -2,13 +2,13 @@ import { computed, inject, Injectable } from '@angular/core';
 import { SheetStore } from '../state/sheet-store';
 import { Edits } from './edits';
 
-/** What an undo, or a redo, would do next. */
+/** The step that an undo, or a redo, would do next. */
 export interface Next {
   readonly of: 'box' | 'rows';
   readonly words: string;
 }
 
-/** One way back for both: changes of the box, and edits of rows, whichever was done last. */
+/** The one way back for both: changes of the box, and edits of rows, whichever was done last. */
 @Injectable()
 export class Undoing {
   private readonly store = inject(SheetStore);

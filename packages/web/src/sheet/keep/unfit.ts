@@ -2,7 +2,7 @@ import type { Column } from '@usual-needle/contract';
 import { fits, isoDate, shownText, valueOf, wayOf } from '@usual-needle/engine';
 import { plural } from '../../services/numbers';
 
-/** What a column's cells look like, for one that cannot be read. */
+/** An example of how a column's cells look, for one that cannot be read. */
 const SAMPLE_DAY = 20_775;
 
 function words(column: Column): string {

@@ -1,4 +1,4 @@
-/** What the keys of the sheet do, wherever the focus is. */
+/** The actions of the keys of the sheet, wherever the focus is. */
 export interface SheetActions {
   readonly addStrand: () => void;
   readonly flip: () => void;

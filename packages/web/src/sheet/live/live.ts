@@ -13,7 +13,7 @@ export interface Someone {
 }
 
 /**
- * What happens to the table on show, as the server tells it. While the page is hidden nothing is listened to: a browser has only
+ * The events of the table on show, as the server tells it. While the page is hidden nothing is listened to: a browser has only
  * some connections to one server, and many a page lies open; it catches up by number when it is looked at again.
  */
 @Injectable()
@@ -23,7 +23,7 @@ export class Live {
 
   /** Changes of others and of one's own, each once, in order. */
   readonly news = new Subject<ChangeNews>();
-  /** What another table lends to this one may be another. */
+  /** Tells that what another table lends to this one may be another. */
   readonly lent = new Subject<void>();
   /** A box of the table was saved or deleted. */
   readonly boxes = new Subject<BoxNews>();

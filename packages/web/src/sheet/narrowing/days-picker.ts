@@ -89,10 +89,10 @@ export class DaysPicker {
   protected readonly still = { disabled: true };
   protected readonly said = signal('');
   private readonly column = computed(() => this.picker().column);
-  /** What is typed or chosen, until it is taken over. */
+  /** The day that is typed or chosen, until it is taken over. */
   protected readonly from = linkedSignal<Date | string | undefined>(() => dateOf(this.picker().days.from, false));
   protected readonly to = linkedSignal<Date | string | undefined>(() => dateOf(this.picker().days.to, true));
-  /** What stands in each end since a key or a paste changed it: the calendar reads one form only, and drops the rest. */
+  /** The text in each end since a key or a paste changed it: the calendar reads one form only, and drops the rest. */
   protected readonly typed = new Map<'from' | 'to', string>();
   private readonly spec = computed(() => this.store.table()?.columns.find(({ name }) => name === this.column()));
   protected readonly form = computed(() => calendarForm(this.spec()));
@@ -135,7 +135,7 @@ export class DaysPicker {
     else this.put(from, to);
   }
 
-  /** One end as it is typed or chosen; undefined where what is typed is no date, which is said. */
+  /** Reads an end as it is typed or chosen; undefined where what is typed is no date, which is said. */
   private end(end: 'from' | 'to', before: string): string | undefined {
     const chosen = (end === 'from' ? this.from : this.to)();
     const text = this.typed.get(end) ?? (typeof chosen === 'string' ? chosen : undefined);

@@ -35,7 +35,7 @@ export class NarrowBy {
   private readonly injector = inject(Injector);
   private readonly pop = viewChild.required<Pop>('pop');
 
-  /** Which picker is open: its number, or `add` for the list of columns to narrow by. */
+  /** The picker that is open: its number, or `add` for the list of columns to narrow by. */
   protected readonly opened = signal<number | 'add'>('add');
   private readonly pickers = this.store.pickers;
   protected readonly picker = computed(() => {

@@ -9,7 +9,7 @@ import { patiently } from '../../services/latest';
 import { Live } from '../live/live';
 import { SheetStore } from '../state/sheet-store';
 
-/** What a picker offers: on its way, there, or why not. */
+/** The offers of a picker: on their way, there, or why not. */
 type Offered =
   | { readonly state: 'waiting' }
   | { readonly state: 'there'; readonly offers: Offers }

@@ -6,7 +6,7 @@ import { DaysPicker } from './days-picker';
 import { LettersPicker } from './letters-picker';
 import { NumbersPicker } from './numbers-picker';
 
-/** What an open picker shows, by what it narrows by. */
+/** The panel of an open picker, by what it narrows by. */
 @Component({
   selector: 'un-picker-panel',
   imports: [AnswerPicker, ChoicePicker, DaysPicker, LettersPicker, NumbersPicker],

@@ -2,7 +2,7 @@ import type { WireReason } from '@usual-needle/contract';
 import { listed } from '../../common/sentence';
 import { rowsCounted as rows } from '../../services/numbers';
 
-/** What a reason says, and what its button is called. */
+/** The words of a reason, and those on its button. */
 interface ReasonWords {
   readonly text: string;
   readonly button: string;
@@ -15,7 +15,7 @@ function namesOf({ columns = [] }: WireReason): string {
   return names.length > 4 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : listed(names);
 }
 
-/** What a change does, as a part of a sentence. */
+/** The words on a change, as a part of a sentence. */
 const TOGETHER: Readonly<Record<string, string>> = {
   picker: 'opening the pickers',
   case: 'ignoring case',

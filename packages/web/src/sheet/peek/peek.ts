@@ -53,7 +53,7 @@ interface Fetched {
   readonly answer: SearchAnswer;
 }
 
-/** One record beside the grid: all its fields, and why it matched. */
+/** A record beside the grid: all its fields, and why it matched. */
 @Component({
   selector: 'un-peek',
   imports: [BorrowedFrom, CellEditor, RowHistoryList],
@@ -135,7 +135,7 @@ export class Peek {
     ),
   );
   protected readonly row = computed(() => this.fetched()?.row);
-  /** What cells are to be, until the record as it was fetched says so itself: that comes a moment after the rows on show. */
+  /** The texts that cells are to have, until the record as it was fetched says so itself: that comes a moment after the rows on show. */
   private readonly over = linkedSignal<{ over: OverCells; stale: boolean }, OverCells>({
     source: () => ({
       over: this.edits.over(),

@@ -8,7 +8,7 @@ import { cellsOf, storedNames } from '../keep/history-drawer';
 import { Live } from '../live/live';
 import { SheetStore } from '../state/sheet-store';
 
-/** What happened to one row, last first. */
+/** The history of one row, last first. */
 @Component({
   selector: 'un-row-history',
   template: `

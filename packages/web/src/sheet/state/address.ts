@@ -8,9 +8,9 @@ import { shortQuery, wholeQuery } from './long-address';
 interface AddressState {
   /** Text of the first strand. */
   readonly text?: string;
-  /** What else differs from the box as it is kept. */
+  /** The parts that differ from the box as it is kept. */
   readonly changes: Partial<Box>;
-  /** What of the address could not be read, in words. */
+  /** The parts of the address that could not be read, in words. */
   readonly leftOut: readonly string[];
 }
 

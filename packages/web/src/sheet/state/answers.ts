@@ -34,7 +34,7 @@ import { SheetStore, textOf } from './sheet-store';
 
 /** Rows asked for with each answer, and at each step of scrolling. */
 export const WINDOW = 40;
-/** What is typed is drawn with its rows if they come this soon, in milliseconds. */
+/** The time, in milliseconds, in which rows have to come for what is typed to be drawn with them. */
 const TOGETHER_MS = 24;
 /** The time between two tries while the server is away, in milliseconds. */
 const AGAIN_MS = 3_000;
@@ -58,7 +58,7 @@ export class Answers {
   /** Why the text as typed cannot be answered. */
   readonly problem = signal<AnswerNotice | undefined>(undefined);
   /**
-   * What is typed, as far as it is drawn. The browser draws the field itself at once; tints and notices wait a moment for
+   * The text that is typed, as far as it is drawn. The browser draws the field itself at once; tints and notices wait a moment for
    * the rows, so that a keystroke costs one drawing and not two.
    */
   readonly strands = signal<readonly Strand[]>(strandsOf(EMPTY_BOX));

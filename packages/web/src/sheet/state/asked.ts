@@ -1,4 +1,4 @@
-/** What is asked of the server, and how it is asked until all of it is known. */
+/** The questions to the server, and how it is asked until all of it is known. */
 import type { Box, SearchAnswer, SearchRequest } from '@usual-needle/contract';
 import { EMPTY, expand, type Observable, of, timer } from 'rxjs';
 import { questionOf } from '../../common/question';

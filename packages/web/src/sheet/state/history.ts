@@ -15,7 +15,7 @@ import { forgetTypedLast, keepTypedLast, typedLast } from './typed-last';
 
 /** A text typed on within this time is one entry of the browser's history, in milliseconds. */
 const SAME_TEXT_MS = 1_500;
-/** What is typed goes into the address when typing pauses so long, in milliseconds. */
+/** The pause in typing, in milliseconds, after which the text goes into the address. */
 const PAUSE_MS = 120;
 
 /**

@@ -29,7 +29,7 @@ export class Keeping {
   /** The box as the server has it; undefined for one that was never kept. */
   readonly stored = signal<StoredBox | undefined>(undefined);
   readonly busy = signal(false);
-  /** What was saved elsewhere since, and is not taken over. */
+  /** The version that was saved elsewhere since, and is not taken over. */
   readonly newer = signal<BoxNews | undefined>(undefined);
 
   constructor() {

@@ -1,5 +1,5 @@
 /**
- * What is too long for an address is kept in the browser, under a name that the address has in its place: servers and proxies refuse
+ * Text that is too long for an address is kept in the browser, under a name that the address has in its place: servers and proxies refuse
  * long addresses, and a reload would be one.
  */
 import { newId } from '../../services/ids';

@@ -11,7 +11,7 @@ function onShowWords(effect: NonNullable<Box['effect']>, flip: boolean, matched:
   return flip && effect === 'show only matches' ? `rows on show: the others, ${counted(matched)} match` : '';
 }
 
-/** What the foot of the sheet says: how many rows, of how many, and that every one was searched. */
+/** The words at the foot of the sheet: how many rows, of how many, and that every one was searched. */
 @Injectable()
 export class Status {
   private readonly store = inject(SheetStore);
@@ -41,14 +41,14 @@ export class Status {
   private readonly help = computed(() =>
     this.store.readersView() || this.prompting() ? '' : (this.store.definition().wording?.help ?? ''),
   );
-  /** Which question the rows on show answer, where that is not the one that is asked. */
+  /** The question that the rows on show answer, where that is not the one that is asked. */
   readonly behind = computed(() => {
     if (!this.answers.slow()) return '';
     const text = this.answers.answered().trim() || 'nothing typed';
     const what = this.answers.textBehind() ? `for “${text}”` : 'from before the last change';
     return `rows on show are ${what}`;
   });
-  /** What a screen reader is told. */
+  /** The words for a screen reader. */
   readonly said = computed(() => {
     const line = this.line();
     if (!line || this.answers.behind()) return '';

@@ -1,5 +1,5 @@
 /**
- * What was typed in the moment before a page was reloaded. The browser asks for the address as it was when the reload began, so
+ * The text typed in the moment before a page was reloaded. The browser asks for the address as it was when the reload began, so
  * that what is put into it since is lost; it is kept for the page that comes instead.
  */
 const KEY = 'usual-needle typed last';
