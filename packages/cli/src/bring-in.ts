@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { Readable } from 'node:stream';
-import type { Refresh, Shelf, TableSummary } from '@usual-needle/contract';
+import type { Refresh, ShelfContent, TableSummary } from '@usual-needle/contract';
 import { tableName } from '@usual-needle/formats';
 import { UsageProblem } from './options.js';
 import { asked, serverOf } from './server-side.js';
@@ -34,7 +34,7 @@ function typeOf(file: string): string {
 }
 
 async function tableNamed(server: URL, named: string): Promise<TableSummary> {
-  const { tables } = await asked<Shelf>(new URL('/api/tables', server));
+  const { tables } = await asked<ShelfContent>(new URL('/api/tables', server));
   const found = tables.filter(({ id, name }) => name === named || String(id) === named);
   if (found.length === 1) return found[0];
   throw new UsageProblem(

@@ -4,7 +4,7 @@ import { Ajv } from 'ajv';
 import { boxSchema, type Box, type Column, type WireQuestion } from '@usual-needle/contract';
 import { ANSWERS, columnNamed, writtenDigits } from '@usual-needle/host';
 
-type Picker = NonNullable<WireQuestion['pickers']>[number];
+type AskedPicker = NonNullable<WireQuestion['pickers']>[number];
 
 /** Something the person at the keyboard can put right: said plainly, exit code 2. */
 export class UsageProblem extends Error {}
@@ -109,7 +109,7 @@ function bounds(value: string): [string, string] {
   return at < 0 ? [value.trim(), value.trim()] : [value.slice(0, at).trim(), value.slice(at + 2).trim()];
 }
 
-function pickerOf(columns: readonly Column[], text: string): Picker {
+function pickerOf(columns: readonly Column[], text: string): AskedPicker {
   const { column, value } = assignment(columns, text, '--pick');
   const { kind } = columns.find(({ name }) => name === column)!;
   if (kind === 'date') {

@@ -1,6 +1,6 @@
 /** `usual-needle watch`: the rows of a box as they begin to match, each time the server tells of a change. */
 import { setTimeout as rest } from 'node:timers/promises';
-import type { Shelf, StoredBox, TableSummary } from '@usual-needle/contract';
+import type { ShelfContent, StoredBox, TableSummary } from '@usual-needle/contract';
 import { createParser } from 'eventsource-parser';
 import { UsageProblem } from './options.js';
 import { asked, serverOf, Unreachable } from './server-side.js';
@@ -18,7 +18,7 @@ export interface WatchOptions {
 const AGAIN_MS = 1_000;
 
 async function boxNamed(server: URL, named: string): Promise<StoredBox> {
-  const { boxes } = await asked<Shelf>(new URL('/api/tables', server));
+  const { boxes } = await asked<ShelfContent>(new URL('/api/tables', server));
   const found = boxes.filter(({ id, name }) => name === named || String(id) === named);
   if (found.length === 1) return asked<StoredBox>(new URL(`/api/boxes/${found[0].id}`, server));
   throw new UsageProblem(

@@ -169,7 +169,7 @@ export interface Deleted {
 }
 
 /** Everything on the shelf. */
-export interface Shelf {
+export interface ShelfContent {
   readonly tables: readonly TableSummary[];
   readonly boxes: readonly BoxSummary[];
   readonly deleted: readonly Deleted[];

@@ -10,7 +10,7 @@ import {
   windowRows,
   type ColumnSpec,
   type Question,
-  type Reading,
+  type TextReading,
   type Settings,
 } from '@usual-needle/engine';
 import { oracleSpans, type OracleTerm } from './oracle.js';
@@ -32,7 +32,7 @@ const table = new Table(
   ROWS.map((cells, i) => ({ id: i + 1, cells })),
 );
 
-function question(text: string, settings: Partial<Settings> = {}, reading: Reading = 'words'): Question {
+function question(text: string, settings: Partial<Settings> = {}, reading: TextReading = 'words'): Question {
   return {
     ...blankQuestion([0, 1, 2]),
     settings: { ...DEFAULT_SETTINGS, ...settings },
@@ -42,7 +42,7 @@ function question(text: string, settings: Partial<Settings> = {}, reading: Readi
 const found = (asked: Question): number[] => windowRows(new Search(table, asked).run(), 0, 99, []).map(({ id }) => id);
 
 describe('a cell is compared by its text as brought in, too', () => {
-  const cases: [text: string, rows: number[], settings?: Partial<Settings>, reading?: Reading][] = [
+  const cases: [text: string, rows: number[], settings?: Partial<Settings>, reading?: TextReading][] = [
     ['19.06.2015', [1]],
     ['19 Jun 2015', [1]],
     ['2015-06-19', [1]],

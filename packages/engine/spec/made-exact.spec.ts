@@ -15,7 +15,7 @@ import {
   type RemedyChange,
   type ColumnSpec,
   type Question,
-  type Reading,
+  type TextReading,
   type Settings,
 } from '@usual-needle/engine';
 
@@ -42,7 +42,7 @@ const ALL = [0, 1, 2, 3, 4];
 function question(
   text: string,
   settings: Partial<Settings> = {},
-  reading: Reading = 'words',
+  reading: TextReading = 'words',
   more: Partial<Question> = {},
 ): Question {
   return {
@@ -57,7 +57,7 @@ const idsOf = (asked: Question, of = table): number[] =>
 const ids = (...asked: Parameters<typeof question>): number[] => idsOf(question(...asked));
 
 describe('D: the notation made exact', () => {
-  const words: [text: string, rows: number[], settings?: Partial<Settings>, reading?: Reading][] = [
+  const words: [text: string, rows: number[], settings?: Partial<Settings>, reading?: TextReading][] = [
     // `=` and its negation.
     ['value=12', [1, 5]],
     ['value = 12', []],
@@ -150,7 +150,7 @@ describe('D: the notation made exact', () => {
       '{1,3}',
     );
     const typed = fc.array(sign, { maxLength: 24 }).map((parts) => parts.join(''));
-    const reading = fc.constantFrom<Reading>('words', 'plain text', 'wildcards', 'pattern');
+    const reading = fc.constantFrom<TextReading>('words', 'plain text', 'wildcards', 'pattern');
     fc.assert(
       fc.property(typed, reading, fc.constantFrom('ignore' as const, 'respect' as const), (text, read, accents) => {
         const search = new Search(table, question(text, { accents, case: accents }, read)).run();
@@ -418,7 +418,7 @@ describe('D5: explaining, each offer applied and counted', () => {
     kinds: string[],
     more?: Partial<Question>,
     settings?: Partial<Settings>,
-    reading?: Reading,
+    reading?: TextReading,
   ][] = [
     ['A12: the same letters without its signs', 'LP40518', ['signs lp-40518']],
     ['A12: a number that is typed with spaces', '0204 1188', ['signs 0204-1188']],

@@ -15,7 +15,7 @@ import {
   traceOf,
   type ColumnSpec,
   type Question,
-  type Reading,
+  type TextReading,
   type Settings,
 } from '@usual-needle/engine';
 
@@ -43,7 +43,7 @@ const ALL = [0, 1, 2, 3, 4];
 function search(
   text: string,
   settings: Partial<Settings> = {},
-  reading: Reading = 'words',
+  reading: TextReading = 'words',
   more: Partial<Question> = {},
 ): Search {
   const question = { ...blankQuestion(ALL), settings: { ...DEFAULT_SETTINGS, ...settings }, ...more };
@@ -136,7 +136,7 @@ describe('the notation', () => {
     });
   }
 
-  const readings: [Reading, string, number[]][] = [
+  const readings: [TextReading, string, number[]][] = [
     ['plain text', 'wood; drift-wood (two)', [3]],
     ['plain text', '-wood', [3]],
     ['plain text', 'umbr wood', []],
@@ -210,7 +210,7 @@ describe('the notation', () => {
       expect(meant(text)).withContext(text).toBeUndefined();
   });
 
-  const problems: [string, Reading, number, RegExp][] = [
+  const problems: [string, TextReading, number, RegExp][] = [
     ['umbr /open', 'words', 5, /not finished/],
     ['umbr /(a/', 'words', 6, /not closed/],
     ['a**', 'pattern', 2, /cannot be repeated/],
@@ -258,7 +258,7 @@ describe('the notation', () => {
     fc.assert(
       fc.property(
         fc.array(sign, { maxLength: 14 }),
-        fc.constantFrom<Reading>('words', 'plain text', 'wildcards', 'pattern'),
+        fc.constantFrom<TextReading>('words', 'plain text', 'wildcards', 'pattern'),
         (parts, reading) => {
           const text = parts.join('');
           const parsed = parse(text, DEFAULT_SETTINGS, COLUMNS, reading);

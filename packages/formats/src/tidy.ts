@@ -7,8 +7,8 @@ import { isBlank, saysNoValue, withWholeYear } from '@usual-needle/engine';
 import type { Batch, FileRow } from './mend.js';
 import { RowSet } from './row-set.js';
 
-type ColumnChoices = NonNullable<FileChoices['columns']>[number];
-type ColumnTidying = Pick<ColumnChoices, 'firstYear' | 'noValue' | 'instead'>;
+type FileColumnChoice = NonNullable<FileChoices['columns']>[number];
+type ColumnTidying = Pick<FileColumnChoice, 'firstYear' | 'noValue' | 'instead'>;
 
 interface Tidying extends ColumnTidying {
   /** Spellings, by what is written in their place. */

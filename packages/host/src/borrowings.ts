@@ -29,7 +29,7 @@ interface Paired {
   readonly lender: Lender;
 }
 
-export class Borrowings {
+export class TableLinks {
   private readonly lenders = new WeakMap<Table, Map<number, Lender>>();
   /** The tables that the borrowed columns of each table are linked to, so that nothing is linked twice. */
   private readonly links = new WeakMap<Table, Map<number, string>>();

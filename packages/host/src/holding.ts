@@ -13,7 +13,7 @@ import {
   type Steps,
   Table,
 } from '@usual-needle/engine';
-import { Borrowings } from './borrowings.js';
+import { TableLinks } from './borrowings.js';
 import { columnsOf, type Held } from './held.js';
 import { MISSING, outcomeOf, StillLoading, type Outcome } from './outcome.js';
 import { inStretches, rest, turnOfTheLoop } from './stretches.js';
@@ -29,7 +29,7 @@ function* atOnce({ table }: Held, edits: readonly RowEdit[]): Steps<void> {
 
 export class Holding {
   protected readonly tables = new Map<number, Held>();
-  protected readonly borrowings = new Borrowings(this.tables);
+  protected readonly borrowings = new TableLinks(this.tables);
   /** Questions that are being answered. */
   private asking = 0;
   /** Changes that are being applied, by table. */

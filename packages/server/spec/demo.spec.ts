@@ -1,11 +1,12 @@
-import type { Shelf, StoredBox } from '@usual-needle/contract';
+import type { ShelfContent, StoredBox } from '@usual-needle/contract';
 import { Running } from './running.js';
 
 describe('the demo', () => {
   let running: Running;
   beforeAll(async () => (running = await Running.start(true)));
   afterAll(() => running.end());
-  const shelf = async (): Promise<Shelf> => (await running.ask('GET', '/api/tables')).body as unknown as Shelf;
+  const shelf = async (): Promise<ShelfContent> =>
+    (await running.ask('GET', '/api/tables')).body as unknown as ShelfContent;
   const names = async (): Promise<string[]> => (await shelf()).tables.map(({ name }) => name);
 
   it('is put away at once and brought back, with what was done to it; twice asked is once done', async () => {
@@ -41,7 +42,8 @@ describe('the demo', () => {
 
   it('is brought in anew where it is not kept any more, and not offered where the server is to be without it', async () => {
     const other = await Running.start(false);
-    const kept = async (): Promise<Shelf> => (await other.ask('GET', '/api/tables')).body as unknown as Shelf;
+    const kept = async (): Promise<ShelfContent> =>
+      (await other.ask('GET', '/api/tables')).body as unknown as ShelfContent;
     expect((await kept()).demo).toBeNull();
     expect((await other.ask('POST', '/api/demo', {})).status).toBe(204);
     expect((await kept()).demo).toBe('there');

@@ -1,5 +1,5 @@
 /** The question that shows nothing, and what is asked beside it to see why. */
-import { parse, type Keyword, type NamedColumn, type Reading } from '../notation/index.js';
+import { parse, type Keyword, type NamedColumn, type TextReading } from '../notation/index.js';
 import { namedColumns, Search, type Question } from '../search/index.js';
 import type { Table } from '../store/index.js';
 import type { PlacedKeyword } from './keyword-text.js';
@@ -21,7 +21,7 @@ export class Beside {
   }
 
   /** A text by itself, in some columns, without pickers, other strands or effect. */
-  alone(text: string, reading: Reading, columns: readonly number[], settings = this.question.settings): Search {
+  alone(text: string, reading: TextReading, columns: readonly number[], settings = this.question.settings): Search {
     const strands = [{ verb: 'find' as const, text, reading }];
     const { question } = this;
     const effect = 'show only matches';

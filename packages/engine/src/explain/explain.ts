@@ -14,13 +14,13 @@ import { Beside } from './beside.js';
 import { changed, type RemedyChange } from './change.js';
 import type { PlacedKeyword } from './keyword-text.js';
 import { Missing } from './missing.js';
-import { chosen, sameKeyword, type Offer, type Reason, type ReasonKind } from './reason.js';
+import { chosen, sameKeyword, type Offer, type Reason, type ObstacleKind } from './reason.js';
 
 /** Changes that are tried in pairs: the first ones, so many. */
 const PAIRED = 8;
 
 /** Kinds of reasons that a box or its reader has settled: these are tried in pairs whatever else was found. */
-const SETTLED: ReadonlySet<ReasonKind> = new Set(['picker', 'strand', 'case', 'accents', 'position', 'reading']);
+const SETTLED: ReadonlySet<ObstacleKind> = new Set(['picker', 'strand', 'case', 'accents', 'position', 'reading']);
 
 class Explainer {
   readonly reasons: Reason[] = [];

@@ -1,5 +1,5 @@
 /** Keywords as they are typed, and what of them can be looked up. */
-import type { Keyword, Reading } from '../notation/index.js';
+import type { Keyword, TextReading } from '../notation/index.js';
 
 /** A keyword that is asked to be there. */
 export interface PlacedKeyword {
@@ -15,7 +15,7 @@ export interface Bare {
 }
 
 /** The part of a keyword that near spellings and other signs can be found for; undefined for patterns and wildcards. */
-export function bareOf(keyword: Keyword, reading: Reading, strandText: string): Bare | undefined {
+export function bareOf(keyword: Keyword, reading: TextReading, strandText: string): Bare | undefined {
   const { start, end } = keyword;
   if (reading === 'plain text') {
     const text = strandText.slice(start, end);
@@ -34,6 +34,6 @@ export function bareOf(keyword: Keyword, reading: Reading, strandText: string): 
 }
 
 /** A text as a word, or in quotes where it would be read as something else. */
-export function quoted(text: string, reading: Reading): string {
+export function quoted(text: string, reading: TextReading): string {
   return reading === 'words' && !/^[\p{L}\p{N}\p{M}]+(?:[-_./#][\p{L}\p{N}\p{M}]+)*$/u.test(text) ? `"${text}"` : text;
 }

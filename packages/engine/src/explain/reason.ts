@@ -19,10 +19,10 @@ const KINDS = [
   'one keyword',
 ] as const;
 
-export type ReasonKind = (typeof KINDS)[number];
+export type ObstacleKind = (typeof KINDS)[number];
 
 export interface Reason {
-  readonly kind: ReasonKind;
+  readonly kind: ObstacleKind;
   readonly change: RemedyChange;
   /** Rows on show once the change is made; never 0. */
   readonly rows: number;

@@ -3,7 +3,7 @@ import { isBlank } from '../text/index.js';
 import type { NamedColumn } from './columns.js';
 import { LIMITS } from './limits.js';
 import { parsePattern } from './pattern-syntax.js';
-import type { Node, Notice, Parsed, Reading, Settings, Term } from './tree.js';
+import type { Node, Notice, Parsed, TextReading, Settings, Term } from './tree.js';
 import { templateOf } from './words-scanner.js';
 import { WordsParser } from './words.js';
 
@@ -52,7 +52,7 @@ export function parse(
   text: string,
   settings: Settings,
   columns: readonly NamedColumn[] = [],
-  reading: Reading = 'words',
+  reading: TextReading = 'words',
 ): Parsed {
   if (isBlank(text)) return NOTHING;
   if (text.length > LIMITS.strandText) {

@@ -1,7 +1,7 @@
 /** The tree that a strand's text is parsed to. Parsing makes it; the search evaluates it; nothing else looks at the text. */
 import type { FoldSetting } from '../text/index.js';
 
-export type Reading = 'words' | 'plain text' | 'wildcards' | 'pattern';
+export type TextReading = 'words' | 'plain text' | 'wildcards' | 'pattern';
 export type Need = 'every word' | 'any word';
 export type Where =
   'anywhere' | 'start of a word' | 'whole word' | 'start of the cell' | 'end of the cell' | 'whole cell';

@@ -2,7 +2,7 @@
  * A question with columns by name and settings left out where they are the usual ones: how boxes, files and requests put
  * it. Here it becomes the engine's own, with columns by number.
  */
-import { DEFAULT_SETTINGS, range, type Need, type Reading, type Where } from '../notation/index.js';
+import { DEFAULT_SETTINGS, range, type Need, type TextReading, type Where } from '../notation/index.js';
 import type { ColumnSpec } from '../store/index.js';
 import type { Care } from '../text/index.js';
 import type { Picker } from './matchers/picker-matchers.js';
@@ -10,12 +10,12 @@ import type { Effect, Question, Verb } from './question.js';
 
 interface NamedQuestion {
   readonly threaded: readonly string[];
-  readonly reading?: Reading;
+  readonly reading?: TextReading;
   readonly need?: Need;
   readonly where?: Where;
   readonly case?: Care;
   readonly accents?: Care;
-  readonly strands?: readonly { readonly verb: Verb; readonly text: string; readonly reading?: Reading }[];
+  readonly strands?: readonly { readonly verb: Verb; readonly text: string; readonly reading?: TextReading }[];
   readonly pickers?: readonly NamedPicker[];
   readonly effect?: Effect;
   readonly nothingTyped?: 'every row' | 'no row';

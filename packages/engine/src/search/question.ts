@@ -1,6 +1,6 @@
 /** A question to a table: the strands of a box with the text typed into them, and how the box reads it. */
 import type { SortLevel } from '../order/index.js';
-import { DEFAULT_SETTINGS, type Reading, type Settings } from '../notation/index.js';
+import { DEFAULT_SETTINGS, type TextReading, type Settings } from '../notation/index.js';
 import type { Picker } from './matchers/picker-matchers.js';
 
 export type Verb = 'find' | 'plus' | 'minus' | 'within';
@@ -9,7 +9,7 @@ export type Effect = 'show only matches' | 'mark in place' | 'leave matches out'
 export interface Strand {
   readonly verb: Verb;
   readonly text: string;
-  readonly reading: Reading;
+  readonly reading: TextReading;
 }
 
 export interface Question {

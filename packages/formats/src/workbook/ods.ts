@@ -3,7 +3,7 @@ import { LIMITS } from '@usual-needle/contract';
 import { FileProblem } from '../problem.js';
 import type { Archive } from './archive.js';
 import { gathered, read, type Handler } from './xml.js';
-import { WIDEST, type Sheet, type SheetRow } from './xlsx.js';
+import { WIDEST, type WorkbookSheet, type SheetRow } from './xlsx.js';
 
 const CONTENT = 'content.xml';
 
@@ -13,7 +13,7 @@ function isAside(name: string): boolean {
 }
 
 /** @throws FileProblem if it is protected by a password */
-export async function odsSheets(archive: Archive): Promise<Sheet[]> {
+export async function odsSheets(archive: Archive): Promise<WorkbookSheet[]> {
   await read(archive.part('META-INF/manifest.xml'), {
     open: (name) => {
       if (name === 'manifest:encryption-data')

@@ -11,7 +11,7 @@ export interface SheetRow {
   readonly cells: readonly string[];
 }
 
-export interface Sheet {
+export interface WorkbookSheet {
   readonly name: string;
   /** Undefined where it only rests. */
   rows(): Generator<SheetRow | undefined>;
@@ -47,7 +47,7 @@ const EACH_TEXT = 16;
 
 const WORKBOOK = 'xl/workbook.xml';
 
-export async function xlsxSheets(archive: Archive): Promise<Sheet[]> {
+export async function xlsxSheets(archive: Archive): Promise<WorkbookSheet[]> {
   const sheets: { name: string; id: string }[] = [];
   let from1904 = false;
   await read(archive.part(WORKBOOK), {

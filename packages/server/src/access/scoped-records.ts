@@ -16,7 +16,7 @@ import {
   type TableSummary,
   type ValueChange,
 } from '@usual-needle/contract';
-import type { Changes, EditOptions, Made, RowEdit, UndoOptions } from '../data/changes.js';
+import type { Changes, EditOptions, Made, PlannedEdit, UndoOptions } from '../data/changes.js';
 import { CannotEdit } from '../data/refusals.js';
 import { columnsThen, rowsThen } from '../data/rows-then.js';
 import type { Tables } from '../data/tables.js';
@@ -111,7 +111,7 @@ export class ScopedRecords {
   refresh(
     scope: Scope,
     table: TableSummary,
-    edits: readonly RowEdit[],
+    edits: readonly PlannedEdit[],
     options: EditOptions,
   ): Promise<Change | undefined> {
     mustBeAllowed(scope, 'bring in');

@@ -27,7 +27,7 @@ import { changeOf } from './tables.js';
 import type { Versions } from './versions.js';
 
 /** An edit of one row: its new cells, or that it is removed; or, without an id, a new row. */
-export type RowEdit =
+export type PlannedEdit =
   | {
       readonly id: number;
       readonly version: number;
@@ -107,7 +107,7 @@ export class Changes {
   edit(
     tableId: number,
     kind: ChangeKind,
-    edits: readonly RowEdit[],
+    edits: readonly PlannedEdit[],
     { who, columns, on, refreshedBy }: EditOptions = {},
   ): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {

@@ -16,7 +16,7 @@ import {
   type Tidied,
 } from '@usual-needle/contract';
 import { chosenNames, columnOf, FileProblem, KindFinder, readFile, tidiedBy, withTidied } from '@usual-needle/formats';
-import type { RowEdit } from '../data/changes.js';
+import type { PlannedEdit } from '../data/changes.js';
 import { cellsSize, cutBySize } from '../data/logged-rows.js';
 import { readSaid, type Said } from '../data/said.js';
 import type { Tables } from '../data/tables.js';
@@ -38,7 +38,7 @@ export { ClashesRefused, type RefreshBy } from './refresh-merge.js';
 export interface RefreshPlan {
   /** The tidying of the file. */
   readonly tidied: Tidied | undefined;
-  readonly edits: readonly RowEdit[];
+  readonly edits: readonly PlannedEdit[];
   /** Only if there are new ones. */
   readonly columns: readonly Column[] | undefined;
   readonly told: Omit<Refresh, 'change'>;
@@ -46,7 +46,7 @@ export interface RefreshPlan {
 
 /** A row, and what a refresh does to it. */
 interface Planned extends RefreshRow {
-  readonly edit?: RowEdit;
+  readonly edit?: PlannedEdit;
 }
 
 function same(a: readonly string[], b: readonly string[]): boolean {
@@ -149,7 +149,7 @@ export async function planRefresh(
   keys.done(by.preview);
   for (const ids of cutBySize(keys.gone, () => 1, BATCH))
     for (const { id, version, cells } of await tables.rowsOf(table.id, ids)) {
-      const edit: RowEdit | undefined = by.gone === 'remove' ? { id, version, cells: null } : undefined;
+      const edit: PlannedEdit | undefined = by.gone === 'remove' ? { id, version, cells: null } : undefined;
       plan.put(`gone ${id}`, { what: 'gone', before: cells, after: null, ...(edit && { edit }) });
     }
   merging.done();

@@ -12,7 +12,7 @@ import {
   type Dependents,
   type DependentsQuery,
   type EarlierRequest,
-  type Shelf,
+  type ShelfContent,
   type TableChange,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
@@ -55,7 +55,7 @@ export function tableRoutes(
     ctx.set('Cache-Control', 'no-cache');
     const list = (await tables.list()).map((table) => seenTable(table, scopeOf(principalOf(ctx.req), table.id)));
     const demo = (await tables.idsFrom(DEMO_SOURCE, false)).length > 0 ? 'there' : offersDemo ? 'away' : null;
-    ctx.body = { tables: list, boxes: await boxes.list(), deleted, demo } satisfies Shelf;
+    ctx.body = { tables: list, boxes: await boxes.list(), deleted, demo } satisfies ShelfContent;
   });
 
   router.post('/', async (ctx) => {

@@ -1,7 +1,7 @@
 /** The question of a box: its strands, what is typed into them, and all of it as the question that is sent. */
 import { EMPTY_BOX, type Box, type Column, type WireQuestion } from '@usual-needle/contract';
 
-export type Strand = NonNullable<Box['strands']>[number];
+export type BoxStrand = NonNullable<Box['strands']>[number];
 
 /** Gives a value as it is written: a setting that is undefined is not there. */
 export function plain<T>(value: T): T {
@@ -19,7 +19,7 @@ export function newBox(columns: readonly Column[]): Box {
 }
 
 /** The strands of a box; there is always a first one, which finds. */
-export function strandsOf(box: Box): readonly Strand[] {
+export function strandsOf(box: Box): readonly BoxStrand[] {
   const strands = box.strands ?? [];
   return strands[0]?.verb === 'find' ? strands : [{ verb: 'find', text: '' }, ...strands];
 }
@@ -35,7 +35,7 @@ export function withFirstText(box: Box, text: string): Box {
 }
 
 /** The box with one of its strands edited. */
-export function withStrand(box: Box, at: number, edit: (strand: Strand) => Strand): Box {
+export function withStrand(box: Box, at: number, edit: (strand: BoxStrand) => BoxStrand): Box {
   return { ...box, strands: strandsOf(box).map((strand, i) => (i === at ? edit(strand) : strand)) };
 }
 

@@ -22,7 +22,7 @@ import type {
   RowHistory,
   SearchAnswer,
   SearchRequest,
-  Shelf,
+  ShelfContent,
   StoredBox,
   TableChange,
   TableSummary,
@@ -46,8 +46,8 @@ export class Api {
     return this.http.get<Health>('/api/health');
   }
 
-  shelf(): Observable<Shelf> {
-    return this.http.get<Shelf>('/api/tables');
+  shelf(): Observable<ShelfContent> {
+    return this.http.get<ShelfContent>('/api/tables');
   }
 
   table(id: number): Observable<TableSummary> {

@@ -1,5 +1,5 @@
 import { TestBed } from '@angular/core/testing';
-import type { BoxSummary, SearchAnswer, Shelf, TableSummary } from '@usual-needle/contract';
+import type { BoxSummary, SearchAnswer, ShelfContent, TableSummary } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
 import { ago } from '../common/ago';
 import { Api } from '../services/api';
@@ -15,7 +15,7 @@ const box = (id: number, tableId: number, more: object): BoxSummary =>
   ({ id, tableId, name: `B${id}`, box: { format: 'usual-needle box', version: 1, ...more } }) as unknown as BoxSummary;
 
 describe('what is typed on the shelf', () => {
-  const shelf: Shelf = {
+  const shelf: ShelfContent = {
     tables: [table(1), table(2)],
     boxes: [
       box(4, 1, {

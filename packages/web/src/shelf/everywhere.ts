@@ -4,7 +4,7 @@ import {
   type Box,
   type BoxSummary,
   type SearchAnswer,
-  type Shelf,
+  type ShelfContent,
   type TableSummary,
   type WireQuestion,
 } from '@usual-needle/contract';
@@ -65,7 +65,7 @@ function boxOf({ table, box }: Pick<BandQuestion, 'table' | 'box'>): Box {
 }
 
 /** Every question that a text becomes: each box's, and that of a new box on each table, which counts the table's rows. */
-export function questionsOf({ tables, boxes }: Shelf): BandQuestion[] {
+export function questionsOf({ tables, boxes }: ShelfContent): BandQuestion[] {
   return tables.flatMap((table) => {
     const own = boxes.filter(({ tableId }) => tableId === table.id);
     const asked = (key: string, box: BoxSummary | undefined, told: boolean): BandQuestion => {

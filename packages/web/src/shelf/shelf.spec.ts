@@ -2,7 +2,7 @@ import { provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, type TestRequest, provideHttpClientTesting } from '@angular/common/http/testing';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { Shelf as ShelfContent } from '@usual-needle/contract';
+import type { ShelfContent } from '@usual-needle/contract';
 import { Shelf } from './shelf';
 
 const EMPTY: ShelfContent = { tables: [], boxes: [], deleted: [], demo: null };

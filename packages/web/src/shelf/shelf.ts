@@ -15,7 +15,7 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink } from '@angular/router';
-import { LIMITS, type Deleted, type Shelf as ShelfContent, type TableSummary } from '@usual-needle/contract';
+import { LIMITS, type Deleted, type ShelfContent, type TableSummary } from '@usual-needle/contract';
 import {
   catchError,
   EMPTY,

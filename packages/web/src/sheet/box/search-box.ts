@@ -14,7 +14,7 @@ import {
 } from '@angular/core';
 import { BOX_DEFAULTS } from '@usual-needle/contract';
 import { isComposing } from '../../common/composing';
-import { type Strand } from '../../common/question';
+import { type BoxStrand } from '../../common/question';
 import { tooMuch } from '../../common/too-much';
 import { Hint } from '../../look/hint';
 import { Remarks } from '../../services/remarks';
@@ -38,7 +38,7 @@ export const READINGS = {
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SearchBox {
-  readonly strand = input.required<Strand>();
+  readonly strand = input.required<BoxStrand>();
   readonly index = input(0);
   /** The text that is typed by now: newer than the strand as drawn, if a key came before the drawing. */
   readonly now = input.required<(index: number) => string>();

@@ -1,5 +1,5 @@
 import type { Column, Offers } from '@usual-needle/contract';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 
 /** Bars drawn at most; the rest of the values are one bar together. */
 const MOST_BARS = 40;
@@ -11,7 +11,7 @@ export interface Bar {
   readonly matches: number;
   readonly rest: number;
   /** Undefined for what is more than one value. */
-  readonly picker: Picker | undefined;
+  readonly picker: BoxPicker | undefined;
 }
 
 /**
@@ -60,7 +60,7 @@ function rangeBars(
     const from = whole ? Math.ceil(low) : low;
     const to = whole && !last ? Math.ceil(high) - 1 : high;
     const hits = matches.range?.bins[i] ?? 0;
-    const picker: Picker =
+    const picker: BoxPicker =
       kind === 'date' ? { column, days: { from: isoDay(from), to: isoDay(to) } } : { column, numbers: { from, to } };
     const label = kind === 'date' ? isoDay(from) : String(Math.round(from * 100) / 100);
     return { label, matches: hits, rest: rows - hits, picker };

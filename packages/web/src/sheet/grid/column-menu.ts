@@ -12,7 +12,7 @@ import { Person } from '../../services/person';
 import { Remarks } from '../../services/remarks';
 import { BorrowPanel } from '../borrow/borrow-panel';
 import { BorrowedFrom } from '../borrow/borrowed-from';
-import { newPicker, type Picker } from '../state/box-change';
+import { newPicker, type BoxPicker } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
 import { Following } from '../live/following';
 import { ColumnKeeping } from './column-keeping';
@@ -58,7 +58,7 @@ export class ColumnMenu {
   protected readonly store = inject(SheetStore);
   private readonly pop = viewChild.required(Pop);
   /** A picker is to be added, and opened. */
-  readonly narrows = output<Picker>();
+  readonly narrows = output<BoxPicker>();
 
   protected readonly step = STEP;
   private readonly name = signal('');

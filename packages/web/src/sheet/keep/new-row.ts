@@ -1,7 +1,7 @@
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 
 /** Gives what a cell of a new row is to hold so that a picker that is on shows the row; undefined where the picker leaves that open. */
-export function givenBy(picker: Picker): string | undefined {
+export function givenBy(picker: BoxPicker): string | undefined {
   if ('values' in picker) return picker.values.length === 1 ? picker.values[0] : undefined;
   if ('days' in picker) {
     const { from, to } = picker.days;

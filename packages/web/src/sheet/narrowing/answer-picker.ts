@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 
-type YesNoPicker = Extract<Picker, { answer: unknown }>;
+type YesNoPicker = Extract<BoxPicker, { answer: unknown }>;
 
 /** Yes, no, or either. */
 @Component({
@@ -25,5 +25,5 @@ type YesNoPicker = Extract<Picker, { answer: unknown }>;
 export class AnswerPicker {
   protected readonly answers = ['either', 'yes', 'no'] as const;
   readonly picker = input.required<YesNoPicker>();
-  readonly changed = output<Picker>();
+  readonly changed = output<BoxPicker>();
 }

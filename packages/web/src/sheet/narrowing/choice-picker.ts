@@ -11,11 +11,11 @@ import {
 } from '@angular/core';
 import { isComposing } from '../../common/composing';
 import { counted } from '../../services/numbers';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 import { PickerOffers } from './picker-offers';
 import { InputText } from 'primeng/inputtext';
 
-type Choices = Extract<Picker, { values: unknown }>;
+type Choices = Extract<BoxPicker, { values: unknown }>;
 
 /** A list of values with their counts: all, none or the others at once; more by asking on. */
 @Component({
@@ -113,7 +113,7 @@ export class ChoicePicker {
   protected readonly offers = inject(PickerOffers);
   protected readonly counted = counted;
   readonly picker = input.required<Choices>();
-  readonly changed = output<Picker>();
+  readonly changed = output<BoxPicker>();
 
   private readonly typed = signal('');
   private readonly column = computed(() => this.picker().column);

@@ -12,14 +12,14 @@ import {
 } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { DatePicker } from 'primeng/datepicker';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
 import { calendarForm, dateOf, dayOf, type DaySpan, spansUpTo } from './day-spans';
 import { PickerOffers } from './picker-offers';
 import { datesExpected, typedDay } from './typed-values';
 import { RangeBars } from './range-bars';
 
-type Days = Extract<Picker, { days: unknown }>;
+type Days = Extract<BoxPicker, { days: unknown }>;
 
 /** Narrows from one day to another, both included: typed or from a calendar, in the column's own form; or a span of the data's. */
 @Component({
@@ -83,7 +83,7 @@ export class DaysPicker {
   private readonly offers = inject(PickerOffers);
   private readonly store = inject(SheetStore);
   readonly picker = input.required<Days>();
-  readonly changed = output<Picker>();
+  readonly changed = output<BoxPicker>();
 
   protected readonly ends = ['from', 'to'] as const;
   protected readonly still = { disabled: true };

@@ -1,9 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, untracked } from '@angular/core';
 import { counted } from '../../services/numbers';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 import { PickerOffers } from './picker-offers';
 
-type Letters = Extract<Picker, { letters: unknown }>;
+type Letters = Extract<BoxPicker, { letters: unknown }>;
 
 /** The letters that cells start with, or contain. */
 @Component({
@@ -79,7 +79,7 @@ export class LettersPicker {
   protected readonly counted = counted;
   protected readonly positions = ['starts', 'contains'] as const;
   readonly picker = input.required<Letters>();
-  readonly changed = output<Picker>();
+  readonly changed = output<BoxPicker>();
 
   private readonly column = computed(() => this.picker().column);
   protected readonly position = computed(() => this.picker().position ?? 'starts');

@@ -16,7 +16,7 @@ import { counted } from '../../services/numbers';
 import { SortPanel } from '../grid/sort-panel';
 import { GROUP_WAYS, waysOf } from '../grid/ways';
 import { Answers } from '../state/answers';
-import { blankPicker, newPicker, type Picker, pickerWords } from '../state/box-change';
+import { blankPicker, newPicker, type BoxPicker, pickerWords } from '../state/box-change';
 import { SheetStore } from '../state/sheet-store';
 import { PickerPanel } from './picker-panel';
 
@@ -88,7 +88,7 @@ export class NarrowBy {
     this.addPicker(newPicker(column));
   }
 
-  addPicker(picker: Picker): void {
+  addPicker(picker: BoxPicker): void {
     this.store.addPicker(picker);
     const at = this.pickers().length - 1;
     this.opened.set(at);
@@ -101,7 +101,7 @@ export class NarrowBy {
     );
   }
 
-  protected change(picker: Picker): void {
+  protected change(picker: BoxPicker): void {
     const opened = this.opened();
     if (opened !== 'add') this.store.setPicker(opened, picker);
   }

@@ -10,14 +10,14 @@ import {
   untracked,
 } from '@angular/core';
 import { counted } from '../../services/numbers';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 import { PickerOffers } from './picker-offers';
 import { RangeBars } from './range-bars';
 import { SheetStore } from '../state/sheet-store';
 import { numbersExpected, typedNumber, writtenNumber } from './typed-values';
 import { InputText } from 'primeng/inputtext';
 
-type NumberRange = Extract<Picker, { numbers: unknown }>;
+type NumberRange = Extract<BoxPicker, { numbers: unknown }>;
 
 /** Narrows from one number to another, both included. */
 @Component({
@@ -72,7 +72,7 @@ export class NumbersPicker {
   private readonly offers = inject(PickerOffers);
   private readonly store = inject(SheetStore);
   readonly picker = input.required<NumberRange>();
-  readonly changed = output<Picker>();
+  readonly changed = output<BoxPicker>();
   protected readonly said = signal('');
   private readonly column = computed(() => this.picker().column);
   private readonly spec = computed(() => this.store.table()?.columns.find(({ name }) => name === this.column()));

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, type Signal } from '@angular/core';
-import type { Picker } from '../state/box-change';
+import type { BoxPicker } from '../state/box-change';
 import { AnswerPicker } from './answer-picker';
 import { ChoicePicker } from './choice-picker';
 import { DaysPicker } from './days-picker';
@@ -31,9 +31,9 @@ import { NumbersPicker } from './numbers-picker';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class PickerPanel {
-  readonly picker = input.required<Picker>();
+  readonly picker = input.required<BoxPicker>();
   readonly removable = input(false);
-  readonly changed = output<Picker>();
+  readonly changed = output<BoxPicker>();
   readonly removed = output<void>();
 
   protected readonly values = this.narrowing('values');
@@ -43,9 +43,9 @@ export class PickerPanel {
   protected readonly answer = this.narrowing('answer');
 
   /** Gives the picker if it narrows by that. */
-  private narrowing<K extends string>(by: K): Signal<Extract<Picker, Record<K, unknown>> | undefined> {
-    type Narrowing = Extract<Picker, Record<K, unknown>>;
-    const is = (picker: Picker): picker is Narrowing => by in picker;
+  private narrowing<K extends string>(by: K): Signal<Extract<BoxPicker, Record<K, unknown>> | undefined> {
+    type Narrowing = Extract<BoxPicker, Record<K, unknown>>;
+    const is = (picker: BoxPicker): picker is Narrowing => by in picker;
     return computed(() => {
       const picker = this.picker();
       return is(picker) ? picker : undefined;

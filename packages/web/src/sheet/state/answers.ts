@@ -21,7 +21,7 @@ import {
   tap,
   timer,
 } from 'rxjs';
-import { questionOf, type Strand, strandsOf, withoutTexts } from '../../common/question';
+import { questionOf, type BoxStrand, strandsOf, withoutTexts } from '../../common/question';
 import { errorWords, mayPass } from '../../common/error-words';
 import { onceLate } from '../../common/late';
 import { Api } from '../../services/api';
@@ -61,7 +61,7 @@ export class Answers {
    * The text that is typed, as far as it is drawn. The browser draws the field itself at once; tints and notices wait a moment for
    * the rows, so that a keystroke costs one drawing and not two.
    */
-  readonly strands = signal<readonly Strand[]>(strandsOf(EMPTY_BOX));
+  readonly strands = signal<readonly BoxStrand[]>(strandsOf(EMPTY_BOX));
   private readonly wantedKey = computed(() => keyOf(this.store.box()));
   /** True while what is on show answers an older question. */
   readonly behind = computed(() => this.answer() !== undefined && this.answeredKey() !== this.wantedKey());

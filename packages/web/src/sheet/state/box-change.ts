@@ -79,22 +79,22 @@ function inOrder(changes: readonly WireChange[]): WireChange[] {
   ];
 }
 
-export type Picker = NonNullable<Box['pickers']>[number];
+export type BoxPicker = NonNullable<Box['pickers']>[number];
 
 /** The picker stays beside the box, blank. */
-function emptied(box: Box, at: number): Picker[] {
+function emptied(box: Box, at: number): BoxPicker[] {
   return (box.pickers ?? []).map((picker, i) => (i === at ? blankPicker(picker) : picker));
 }
 
 /** A blank picker of the sort that suits a column. */
-export function newPicker({ name: column, kind }: Pick<Column, 'name' | 'kind'>): Picker {
+export function newPicker({ name: column, kind }: Pick<Column, 'name' | 'kind'>): BoxPicker {
   if (kind === 'number') return { column, numbers: { from: null, to: null } };
   if (kind === 'date') return { column, days: { from: '', to: '' } };
   if (kind === 'yes/no') return { column, answer: 'either' };
   return { column, values: [] };
 }
 
-export function blankPicker(picker: Picker): Picker {
+export function blankPicker(picker: BoxPicker): BoxPicker {
   if ('values' in picker) return { ...picker, values: [] };
   if ('days' in picker) return { ...picker, days: { from: '', to: '' } };
   if ('numbers' in picker) return { ...picker, numbers: { from: null, to: null } };
@@ -106,7 +106,7 @@ export function blankPicker(picker: Picker): Picker {
 const FULL_DAY = /^\d{4}-\d\d-\d\d$/;
 
 /** Tells what a picker asks, as words; empty if it is blank. @param column given, days are told as its cells show them */
-export function pickerWords(picker: Picker, column?: Column): string {
+export function pickerWords(picker: BoxPicker, column?: Column): string {
   const day = (iso: string): string => (column && FULL_DAY.test(iso) ? shownText(iso, column) : iso);
   if ('values' in picker) return picker.values.map((value) => (value === '' ? 'blank' : value)).join(', ');
   if ('days' in picker) return between(day(picker.days.from), day(picker.days.to));

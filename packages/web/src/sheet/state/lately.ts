@@ -6,7 +6,7 @@ import { STAYS_LIMIT, type SearchRequest } from '@usual-needle/contract';
 const FRESH_MS = 60_000;
 const MOST_FRESH = 500;
 
-type StayingRow = NonNullable<SearchRequest['stays']>[number];
+type AskedStay = NonNullable<SearchRequest['stays']>[number];
 
 /** A row that others changed lately: who it was, and whether it is new here. */
 export interface Fresh {
@@ -18,7 +18,7 @@ export interface Fresh {
 
 export class Lately {
   /** Rows that stay where they were edited, until something is typed or chosen. */
-  readonly stays = signal<readonly StayingRow[]>([]);
+  readonly stays = signal<readonly AskedStay[]>([]);
   /** Rows that others changed since something was typed, by id. */
   readonly fresh = signal<ReadonlyMap<number, Fresh>>(new Map());
 

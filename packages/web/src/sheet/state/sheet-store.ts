@@ -9,8 +9,8 @@ import {
 } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
 import { onTable } from '../../common/box-check';
-import { firstText, type Strand, strandsOf, withFirstText } from '../../common/question';
-import { differs, type Picker, same } from './box-change';
+import { firstText, type BoxStrand, strandsOf, withFirstText } from '../../common/question';
+import { differs, type BoxPicker, same } from './box-change';
 import { type HiddenPlace, hidden, type LaidOutColumn, laidOut, shownAgain, shownOf } from './layout';
 
 /** Typing can wait for a pause; what is chosen never does. */
@@ -61,7 +61,7 @@ export class SheetStore {
     return everyColumn ? this.allColumns().map(({ name }) => name) : (threaded ?? NONE);
   });
   readonly sort = computed<readonly WireSortLevel[]>(() => this.box().sort ?? NONE);
-  readonly pickers = computed<readonly Picker[]>(() => this.box().pickers ?? NONE);
+  readonly pickers = computed<readonly BoxPicker[]>(() => this.box().pickers ?? NONE);
   private readonly columns = computed(() => this.box().columns);
   /** The columns on show, first to last. */
   readonly layout = computed<readonly LaidOutColumn[]>(() => laidOut(this.columns(), this.allColumns()));
@@ -147,7 +147,7 @@ export class SheetStore {
     this.set({ ...box, strands }, atOnce ? 'chosen' : 'typed');
   }
 
-  setStrand(strand: number, change: Partial<Strand>): void {
+  setStrand(strand: number, change: Partial<BoxStrand>): void {
     this.update({ strands: this.strands().map((one, i) => (i === strand ? { ...one, ...change } : one)) });
   }
 
@@ -202,11 +202,11 @@ export class SheetStore {
     });
   }
 
-  setPicker(at: number, picker: Picker): void {
+  setPicker(at: number, picker: BoxPicker): void {
     this.update({ pickers: this.pickers().map((one, i) => (i === at ? picker : one)) });
   }
 
-  addPicker(picker: Picker): void {
+  addPicker(picker: BoxPicker): void {
     this.update({ pickers: [...this.pickers(), picker] });
   }
 
@@ -269,6 +269,6 @@ function areReadAlike(a: Box, b: Box): boolean {
 }
 
 /** All that is typed, a line a strand: for telling one answer from another. */
-export function textOf(strands: readonly Strand[]): string {
+export function textOf(strands: readonly BoxStrand[]): string {
   return strands.map(({ text }) => text).join('\n');
 }
