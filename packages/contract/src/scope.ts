@@ -1,7 +1,12 @@
+import type { WireQuestion } from './box.js';
+
 /** The actions that may be open in a box or table, besides reading what is visible. */
-const ACTIONS = [
+export const ACTIONS = [
   'thread',
   'change readings',
+  'change the effect',
+  'narrow',
+  'sort',
   'flip',
   'take out',
   'edit',
@@ -32,6 +37,8 @@ export interface Scope {
   readonly sortable: ColumnSet;
   readonly editable: ColumnSet;
   readonly actions: readonly Action[];
+  /** Pickers that are always on: rows outside of them do not exist for the answer. */
+  readonly locked?: NonNullable<WireQuestion['pickers']>;
 }
 
 /** A builder's: everything. */

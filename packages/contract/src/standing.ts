@@ -7,7 +7,9 @@ import type { SearchRequest } from './search.js';
 export interface StandingQuestion {
   /** Told again in the reply. */
   readonly id: number;
-  readonly table: number;
+  /** The number of a table; or, in its place, a box by its slug, as its readers ask. */
+  readonly table?: number;
+  readonly box?: string;
   readonly request: SearchRequest;
 }
 

@@ -170,6 +170,8 @@ export interface Deleted {
 
 /** Everything on the shelf. */
 export interface ShelfContent {
+  /** Boxes that are shared with who asks, on tables that are not theirs to see. */
+  readonly shared: readonly { readonly id: number; readonly name: string }[];
   readonly tables: readonly TableSummary[];
   readonly boxes: readonly BoxSummary[];
   readonly deleted: readonly Deleted[];

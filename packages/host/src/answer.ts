@@ -42,11 +42,13 @@ interface AskedRows {
   /** Number of the table's last change. */
   readonly change: number;
   readonly milliseconds: number;
+  /** How many rows there are for the asker, where that is not all: then nothing is told that would tell of others. */
+  readonly within?: number;
 }
 
 /** Rests between the cells of the window, so that others can be answered where their marks take long. */
 export function* answerSteps(search: Search, asked: AskedRows): Generator<void, SearchAnswer> {
-  const { request, columns, change, milliseconds } = asked;
+  const { request, columns, change, milliseconds, within } = asked;
   const numberOf = new Map(columns.map((column, i) => [column, i]));
   const offset = request.offset ?? 0;
   const rows: AnswerRow[] = [];
@@ -63,6 +65,7 @@ export function* answerSteps(search: Search, asked: AskedRows): Generator<void, 
     const also = row.marks.length > marks.length ? elsewhere(search, row.marks, numberOf) : [];
     rows.push({
       ...rest,
+      ...(within !== undefined && { place: offset + rows.length + 1, position: offset + rows.length }),
       marks,
       ...(also.length > 0 && { also }),
       ...(request.raw && raw.length > 0 && { raw }),
@@ -74,13 +77,13 @@ export function* answerSteps(search: Search, asked: AskedRows): Generator<void, 
     for (const notice of parsed.notices) notices.push({ strand, ...notice });
   });
   const { problem, asks } = search;
-  const trace = asks && !brief ? traceOf(search, TRACE_BINS) : { hits: [], starts: [] };
+  const trace = asks && !brief && within === undefined ? traceOf(search, TRACE_BINS) : { hits: [], starts: [] };
   return {
-    total: search.table.rowCount,
+    total: within ?? search.table.rowCount,
     matched: search.matched,
     narrowed: search.narrowed,
     shown: list?.shown ?? search.shown,
-    searched: search.searched,
+    searched: within === undefined ? search.searched : Math.min(search.searched, within),
     change,
     asked: asks,
     complete: search.complete,

@@ -117,6 +117,8 @@ export class Host extends Holding {
   /** Tells why a question finds nothing. Rests between its searches, so that typing never waits for it; typing on ends it. */
   explain(scope: Scope, id: number, { question, session, turn = 0 }: ExplainRequest): Promise<Outcome<Explanation>> {
     return this.of(id, async ({ table }) => {
+      // Reasons count words of the whole table.
+      if (scope.locked?.length) return answered({ reasons: [], overtaken: false });
       const steps = explainSteps(table, questionIn(table.columns, scope, question));
       const stopped = (): boolean => session !== undefined && this.searches.overtaken(session, turn);
       const reasons = await inStretches(steps, stopped);
@@ -131,9 +133,10 @@ export class Host extends Holding {
       const asked = questionIn(table.columns, scope, question);
       const [number] = columnNumbers(columnsIn(table.columns, scope.narrowable), [column]);
       const search = await this.searches.run(() => offering(table, asked, number));
+      const there = await this.searches.everyRow(table, scope, id);
       if (of === 'range')
-        return answered({ values: [], count: 0, range: valueRange(search, number, RANGE_BINS) ?? null });
-      if (of === 'values') return answered({ ...valueCounts(search, number, { holding, offset }), range: null });
+        return answered({ values: [], count: 0, range: valueRange(search, number, RANGE_BINS, there) ?? null });
+      if (of === 'values') return answered({ ...valueCounts(search, number, { holding, offset }, there), range: null });
       const values = letterCounts(search, number, of);
       return answered({ values, count: values.length, range: null });
     });
@@ -143,7 +146,7 @@ export class Host extends Holding {
     const { question, from, backwards = false, stays = [] } = request;
     return this.of(id, async ({ table }) => {
       const search = await this.searches.run(() => this.searches.searchFor(table, scope, id, { question }).search);
-      const list = stays.length > 0 ? new Staying(search.view, stays) : search.view;
+      const list = stays.length > 0 && !scope.locked?.length ? new Staying(search.view, stays) : search.view;
       return answered({ index: list.nextMatch(from, backwards) ?? null });
     });
   }

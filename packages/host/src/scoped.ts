@@ -32,6 +32,15 @@ function numbersIn(columns: readonly ColumnSpec[], ...sets: readonly ColumnSet[]
   return columns.flatMap((column, i) => (sets.every((set) => isThere(column, set)) ? [i] : []));
 }
 
+function pickersIn(columns: readonly ColumnSpec[], pickers: NonNullable<WireQuestion['pickers']>): Question['pickers'] {
+  return questionByName(columns, { threaded: [], pickers }).pickers;
+}
+
+/** The question that has all rows for its answer that exist within a scope; undefined where every row does. */
+export function everyRowIn(columns: readonly ColumnSpec[], scope: Scope): Question | undefined {
+  return scope.locked?.length ? questionIn(columns, scope, { threaded: [] }) : undefined;
+}
+
 /**
  * @throws UnknownColumn for a column that the scope does not have for what it is asked to do
  * @throws OutOfScope for a flip that is not allowed
@@ -39,12 +48,16 @@ function numbersIn(columns: readonly ColumnSpec[], ...sets: readonly ColumnSet[]
 export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: WireQuestion): Question {
   if (wire.flip && !scope.actions.includes('flip')) throw new OutOfScope('This box is not to be flipped.');
   const { pickers = [], sort = [] } = wire;
+  const { locked = [] } = scope;
   const named = {
     threaded: wire.everyColumn
       ? columns.flatMap((column, i) => (isThere(column, scope.searchable) ? [i] : []))
       : columnNumbers(columnsIn(columns, scope.searchable), wire.threaded),
-    pickers:
-      pickers.length > 0 ? questionByName(columnsIn(columns, scope.narrowable), { threaded: [], pickers }).pickers : [],
+    pickers: [
+      ...(pickers.length > 0 ? pickersIn(columnsIn(columns, scope.narrowable), pickers) : []),
+      // Behind those that were asked for, whose numbers the answer tells.
+      ...(locked.length > 0 ? pickersIn(columnsIn(columns, 'every column'), locked) : []),
+    ],
     sort: sort.length > 0 ? questionByName(columnsIn(columns, scope.sortable), { threaded: [], sort }).sort : [],
   };
   const question = questionByName(columns, { ...wire, threaded: [], pickers: [], sort: [] });

@@ -9,7 +9,7 @@ import { columnNumbers, finished, Search, type Table } from '@usual-needle/engin
 import { answerSteps } from './answer.js';
 import type { Held } from './held.js';
 import { answered, OVERTAKEN, type Outcome } from './outcome.js';
-import { columnsIn, questionIn } from './scoped.js';
+import { columnsIn, everyRowIn, questionIn } from './scoped.js';
 import { inStretches, STRETCH_MS, turnOfTheLoop } from './stretches.js';
 
 /** Searches kept for scrolling. */
@@ -46,6 +46,9 @@ export class Searches {
     if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
     const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
     const { table } = held;
+    const isLocked = everyRowIn(table.columns, scope) !== undefined;
+    // A row that stays where it was seen would be shown though it is outside.
+    const asking = isLocked ? { ...request, stays: [] } : request;
     const names = request.columns;
     const visible = columnsIn(table.columns, scope.visible);
     const columns = names
@@ -68,7 +71,10 @@ export class Searches {
         if (changed()) break;
       }
       if (!before) kept.spent += performance.now() - begun;
-      const asked = { request, columns, change: held.change, milliseconds: kept.spent };
+      const asked = {
+        ...{ request: asking, columns, change: held.change, milliseconds: kept.spent },
+        ...(isLocked && { within: (await this.everyRow(table, scope, id))!.narrowed }),
+      };
       const steps = answerSteps(search, asked);
       if (tries >= TRIES) return whole(finished(steps));
       const answer = changed() ? undefined : await inStretches(steps, () => stopped() || changed());
@@ -106,7 +112,19 @@ export class Searches {
     const made = (): Kept => ({ search: new Search(table, question, !brief), spent: 0 });
     // One that nobody scrolls, or goes on with, takes no place from those that are.
     if (brief && patience === undefined) return made();
-    const key = JSON.stringify([id, brief, question]);
+    return this.keptOr(table, JSON.stringify([id, brief, question]), made);
+  }
+
+  /** The search that finds all rows that exist within a scope; undefined where every row does. */
+  async everyRow(table: Table, scope: Scope, id: number): Promise<Search | undefined> {
+    const question = everyRowIn(table.columns, scope);
+    if (!question) return undefined;
+    const made = (): Kept => ({ search: new Search(table, question, false), spent: 0 });
+    return this.run(() => this.keptOr(table, JSON.stringify([id, 'every', question]), made).search);
+  }
+
+  /** The search that is kept under a key, if it is of the table as it is now; else a new one. */
+  private keptOr(table: Table, key: string, made: () => Kept): Kept {
     let kept = this.kept.get(key);
     if (!kept?.search.current || kept.search.table !== table) kept = made();
     this.kept.set(key, kept);

@@ -110,7 +110,7 @@ describe('C1: pages of other sites', () => {
 
 describe('C1: a server on every address', () => {
   it('is called by addresses and by names that are nobody else’s', async () => {
-    const running = await Running.start(false, undefined, { host: '0.0.0.0' });
+    const running = await Running.start(false, undefined, { host: '0.0.0.0', open: true });
     const { port } = new URL(running.server.address);
     const status = async (name: string): Promise<number> =>
       (await running.raw('GET', '/api/health', { host: `${name}:${port}` }))[0];

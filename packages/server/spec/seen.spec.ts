@@ -8,7 +8,7 @@ import {
 } from '@usual-needle/contract';
 import { NotAllowed } from '../dist/access/not-allowed.js';
 import { ScopedRecords } from '../dist/access/scoped-records.js';
-import { seenChange, seenEntries, seenPlaces, seenTable } from '../dist/access/seen.js';
+import { seenChanges, seenEntries, seenPlaces, seenTable } from '../dist/access/seen.js';
 
 const COLUMNS: Column[] = [
   { name: 'Item', kind: 'text', place: 5 },
@@ -46,11 +46,11 @@ describe('what a scope lets be seen', () => {
   });
 
   it('of a change: the cells it has, in the same order, and nothing of a row where no such cell was changed', () => {
-    const told = seenChange(change(['hat', 'x', '5', ''], ['cap', 'x', '5', '']), COLUMNS, NARROW);
+    const [told] = seenChanges([change(['hat', 'x', '5', ''], ['cap', 'x', '5', ''])], COLUMNS, NARROW);
     expect(told.rowChanges).toEqual([{ id: 7, before: ['', 'hat'], after: ['', 'cap'] }]);
     expect([told.columns, told.counts?.columns]).toEqual([null, ['Item']]);
-    const hidden = seenChange(change(['hat', 'x', '5', ''], ['hat', 'x', '6', '']), COLUMNS, NARROW);
-    expect([hidden.rows, hidden.rowChanges]).toEqual([0, []]);
+    const hidden = seenChanges([change(['hat', 'x', '5', ''], ['hat', 'x', '6', ''])], COLUMNS, NARROW);
+    expect(hidden).toEqual([]);
   });
 
   it('of the history of a row: only what happened to cells that it has', () => {
@@ -67,7 +67,7 @@ describe('what a scope lets be seen', () => {
 
   it('is everything, as it is kept, for who has every column', () => {
     const whole = change(['hat', 'x', '5', ''], ['hat', 'x', '6', '']);
-    expect(seenChange(whole, COLUMNS, WHOLE_SCOPE)).toBe(whole);
+    expect(seenChanges([whole], COLUMNS, WHOLE_SCOPE)).toEqual([whole]);
     expect(seenTable(TABLE, WHOLE_SCOPE).columns.map(({ name }) => name)).toEqual(['Value', 'Town', 'Item']);
   });
 });

@@ -6,8 +6,11 @@ import etag from '@koa/etag';
 import Koa, { type Middleware } from 'koa';
 import { LIMITS } from '@usual-needle/contract';
 import type { Logger } from 'pino';
+import type { Access } from './access/access.js';
 import type { Origins } from './access/origins.js';
+import type { SharedBoxes } from './access/shared-boxes.js';
 import type { Data } from './data/data.js';
+import { allowedOnly, mustBeListed } from './routes/allowed.js';
 import { borrowingRoutes } from './routes/borrowing.js';
 import { boxRoutes } from './routes/boxes.js';
 import { changeRoutes } from './routes/changes.js';
@@ -18,9 +21,13 @@ import { eventRoutes } from './routes/events.js';
 import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
+import { peopleRoutes } from './routes/people.js';
 import { problems } from './routes/problems.js';
 import { rowRoutes } from './routes/rows.js';
 import { searchRoutes } from './routes/searching.js';
+import { sharedRoutes } from './routes/shared.js';
+import { sharingRoutes } from './routes/sharing.js';
+import { signInRoutes } from './routes/signing-in.js';
 import { tableRoutes } from './routes/tables.js';
 import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
@@ -32,6 +39,8 @@ export interface Parts {
   readonly threads: SearchThreads;
   readonly follower: Follower;
   readonly origins: Origins;
+  readonly access: Access;
+  readonly shared: SharedBoxes;
   readonly log: Logger;
   /** Folder of the built interface. */
   readonly interfaceFolder: string;
@@ -96,7 +105,8 @@ const LEFT: ReadonlySet<string | undefined> = new Set([
   'HPE_INVALID_EOF_STATE',
 ]);
 
-export function createApp({ data, threads, follower, origins, log, interfaceFolder, offersDemo }: Parts): Koa {
+export function createApp(parts: Parts): Koa {
+  const { data, threads, follower, origins, access, shared, log, interfaceFolder, offersDemo } = parts;
   const app = new Koa();
   app.on('error', (error: NodeJS.ErrnoException) => {
     if (!LEFT.has(error.code)) log.error({ err: error }, 'connection failed');
@@ -113,22 +123,29 @@ export function createApp({ data, threads, follower, origins, log, interfaceFold
   app.use(conditional());
   app.use(tagsOfReading());
   app.use(interfaceFiles(interfaceFolder));
+  app.use(allowedOnly(access, data.boxes, (id) => threads.earlier.asked(id)?.now ?? id));
   app.use(filesAsTheyCome());
   const [usual, edits] = [jsonOf(LIMITS.json), jsonOf(LIMITS.edits)];
   app.use((ctx, next) => (isEdit(ctx.method, ctx.path) ? edits(ctx, next) : usual(ctx, next)));
   const removal = new Removal(data, threads, follower);
-  for (const router of [
+  const routers = [
     healthRoutes(threads),
-    eventRoutes(follower),
+    eventRoutes(follower, access),
     tableRoutes(data, threads, follower, removal, offersDemo),
     rowRoutes(data, threads, follower),
     searchRoutes(threads),
     demoRoutes(data, threads, follower, removal),
-    changeRoutes(data, follower),
+    changeRoutes(data, follower, access),
     columnRoutes(data, follower),
     borrowingRoutes(data, threads),
-    boxRoutes(data, follower, log),
-  ]) {
+    boxRoutes(data, follower, shared, log),
+    sharingRoutes(data, shared),
+    sharedRoutes(data, threads, follower, access, shared, log),
+    signInRoutes(access),
+    peopleRoutes(access),
+  ];
+  mustBeListed(routers);
+  for (const router of routers) {
     app.use(router.routes());
     app.use(router.allowedMethods());
   }

@@ -1,4 +1,5 @@
 /** The command that `npm start` runs. */
+import { readFileSync } from 'node:fs';
 import { Command, InvalidArgumentError } from 'commander';
 import { destination, pino } from 'pino';
 import { toldToLog } from './log-errors.js';
@@ -23,6 +24,9 @@ function wholeNumber(least: number, most: number, otherwise: string): (text: str
   };
 }
 
+/** The certificate, or its key, is missing or cannot be read. */
+class NoCertificate extends Error {}
+
 const several = (value: string, before: readonly string[]): string[] => [...before, value];
 
 const program = new Command('npm start --')
@@ -36,13 +40,17 @@ const program = new Command('npm start --')
     'threads that may search; if not said, one fewer than there are processors, and two at least',
     wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`),
   )
+  .option('--open', 'let everybody who reaches it do everything, without signing in')
+  .option('--proxy', 'trust what one proxy in front of it says of who asks, and by which scheme')
+  .option('--tls-cert <file>', 'certificate, as PEM, to be reached by HTTPS; with --tls-key')
+  .option('--tls-key <file>', 'key of that certificate')
   .option('--no-demo', 'start without the demo tables')
   .option('--no-warm-up', 'start with less work; the first searches are slower')
   .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : CANNOT_START))
   .allowExcessArguments(false)
   .showSuggestionAfterError(false)
   .parse();
-const { port, host, name, data, demo, warmUp, searchThreads } = program.opts<{
+const { port, host, name, data, demo, warmUp, searchThreads, open, proxy, tlsCert, tlsKey } = program.opts<{
   port: number;
   host: string;
   name: string[];
@@ -50,16 +58,34 @@ const { port, host, name, data, demo, warmUp, searchThreads } = program.opts<{
   demo: boolean;
   warmUp: boolean;
   searchThreads?: number;
+  open?: boolean;
+  proxy?: boolean;
+  tlsCert?: string;
+  tlsKey?: string;
 }>();
 const log = pino(
   { level: process.env['LOG_LEVEL'] ?? 'info', serializers: { err: toldToLog } },
   destination({ dest: 2, sync: true }),
 );
 
+/** Reads the certificate that is to be used, if one is. @throws NoCertificate */
+function certificate(): { cert: Buffer; key: Buffer } | undefined {
+  if (tlsCert === undefined && tlsKey === undefined) return undefined;
+  if (tlsCert === undefined || tlsKey === undefined) throw new NoCertificate('--tls-cert and --tls-key go together.');
+  const read = (file: string): Buffer => {
+    try {
+      return readFileSync(file);
+    } catch (error) {
+      throw new NoCertificate(`${file} cannot be read: ${(error as Error).message}`);
+    }
+  };
+  return { cert: read(tlsCert), key: read(tlsKey) };
+}
+
 /** Why it could not be started, in one line. */
 function reason(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException;
-  if (error instanceof FolderInUse || error instanceof CannotOpen) return message;
+  if (error instanceof NoCertificate || error instanceof FolderInUse || error instanceof CannotOpen) return message;
   if (code === 'EADDRINUSE') return `Port ${port} is taken. Choose another with --port.`;
   if (code === 'EACCES') return `Port ${port} may not be listened on. Choose another with --port.`;
   if (code === 'EADDRNOTAVAIL' || code === 'ENOTFOUND' || code === 'EAI_AGAIN' || code === 'EINVAL')
@@ -69,8 +95,27 @@ function reason(error: unknown): string {
 
 try {
   const databaseUrl = process.env['DATABASE_URL'] || undefined;
-  const server = await startServer({ port, host, names: name, data, demo, warmUp, searchThreads, log, databaseUrl });
+  const asked = {
+    port,
+    host,
+    names: name,
+    data,
+    demo,
+    warmUp,
+    searchThreads,
+    open,
+    proxy,
+    tls: certificate(),
+    log,
+    databaseUrl,
+  };
+  const server = await startServer(asked);
   console.log(`Usual Needle is at ${server.address}`);
+  if (server.firstLink)
+    console.log(
+      `Nobody can sign in yet. Whoever opens this address first, within a week, builds everything: ${server.firstLink}`,
+    );
+  if (open) console.log('It is OPEN: everybody who reaches it may see, change and delete everything.');
   let stopping = false;
   const stop = (): void => {
     if (stopping) process.exit(1);

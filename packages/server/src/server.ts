@@ -1,12 +1,15 @@
 /** A running server: database, search threads and application, and how to stop them. */
 import type { AddressInfo } from 'node:net';
 import { createServer, type RequestListener, type Server } from 'node:http';
+import { createServer as createSecureServer } from 'node:https';
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { once } from 'node:events';
 import type { BoxNews } from '@usual-needle/contract';
 import type { Logger } from 'pino';
+import { Access } from './access/access.js';
 import { Origins } from './access/origins.js';
+import { SharedBoxes } from './access/shared-boxes.js';
 import type * as App from './app.js';
 import type { Data } from './data/data.js';
 import type { Database } from './data/database.js';
@@ -30,6 +33,12 @@ export interface ServerOptions {
   readonly searchThreads?: number;
   /** Bring the demo tables in if there is no table yet. */
   readonly demo: boolean;
+  /** Lets everybody who reaches the server do everything, without signing in. */
+  readonly open?: boolean;
+  /** Whether a proxy in front of the server says whom requests come from, and by which scheme. */
+  readonly proxy?: boolean;
+  /** Certificate and key, as PEM, to be reached by HTTPS. */
+  readonly tls?: { readonly cert: Buffer; readonly key: Buffer };
   /** Whether what searches is compiled before the first search, in the background; if not said, it is. */
   readonly warmUp?: boolean;
   readonly log: Logger;
@@ -42,6 +51,8 @@ export interface RunningServer {
   readonly threads: SearchThreads;
   readonly follower: Follower;
   readonly data: Data;
+  /** The address that makes the first builder, where one has to be made before anybody can come in. */
+  readonly firstLink: string | undefined;
   stop(): Promise<void>;
 }
 
@@ -54,9 +65,9 @@ const HEAD_MS = 20_000;
 /** A connection that nothing is asked on is kept so long, in milliseconds. */
 const KEPT_MS = 75_000;
 
-function addressOf(server: Server, host: string): string {
+function addressOf(server: Server, { host, tls }: ServerOptions): string {
   const { port } = server.address() as AddressInfo;
-  return `http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host}:${port}`;
+  return `${tls ? 'https' : 'http'}://${host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
 /** Leaves one processor to whatever else there is to do; two threads are quicker than one on two processors, too (see bench). */
@@ -68,7 +79,8 @@ async function listening(
   options: ServerOptions,
 ): Promise<{ server: Server; answer: (listener: RequestListener) => void }> {
   let listener = startingAnswers(INTERFACE);
-  const server = createServer((request, response) => listener(request, response));
+  const answering: RequestListener = (request, response) => listener(request, response);
+  const server = options.tls ? createSecureServer(options.tls, answering) : createServer(answering);
   server.headersTimeout = HEAD_MS;
   // A large file may take its time; whoever sends nothing for long is ended by the timeout between bytes.
   server.requestTimeout = 0;
@@ -103,8 +115,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     threads.serve(data.tables, () => data.bringIns.count());
     const follower = new Follower(data.tables, threads, log);
     const origins = new Origins(options.host, options.names ?? []);
+    const loopback = origins.isLoopback;
+    const access = new Access(data.people, { loopback, open: options.open === true, proxy: options.proxy }, log);
+    const shared = new SharedBoxes(data.tables, data.boxes, data.sharing);
     const app = createApp({
       data,
+      access,
+      shared,
       threads,
       follower,
       origins,
@@ -112,7 +129,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       interfaceFolder: INTERFACE,
       offersDemo: options.demo,
     });
-    const closeStanding = standingSearches(server, threads, origins, log);
+    const closeStanding = standingSearches(server, { threads, origins, access, shared, log });
     answer(app.callback());
     const keepTidy = (): void => {
       threads.earlier.tidy();
@@ -129,8 +146,12 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       // One that is stopped meanwhile has not failed.
       if (!stopped) log.error({ err: error }, 'tables could not be read');
     });
+    const address = addressOf(server, options);
+    const mustSignIn = !loopback && options.open !== true && !(await data.people.areMade());
+    const firstLink = mustSignIn ? `${address}/come/${(await data.people.firstLink()).secret}` : undefined;
     return {
-      address: addressOf(server, options.host),
+      address,
+      firstLink,
       loaded,
       threads,
       follower,

@@ -5,6 +5,9 @@ import type { Action } from '@usual-needle/contract';
 const NAMED: Readonly<Record<Action, string>> = {
   thread: 'Choosing where to look',
   'change readings': 'Changing how the text is read',
+  'change the effect': 'Changing what becomes of matches',
+  narrow: 'Narrowing',
+  sort: 'Sorting',
   flip: 'Showing the others',
   'take out': 'Taking rows out',
   edit: 'Editing',

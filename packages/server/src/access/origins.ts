@@ -42,6 +42,11 @@ export class Origins {
     );
   }
 
+  /** True where only this machine can reach the server. */
+  get isLoopback(): boolean {
+    return this.loopback;
+  }
+
   private isOwn(name: string): boolean {
     if (LOOPBACK.has(name) || this.names.has(name)) return true;
     // On loopback only loopback's own names are ours. Elsewhere an address is no name, so it cannot be led astray, and a name

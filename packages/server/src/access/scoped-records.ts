@@ -22,10 +22,10 @@ import { columnsThen, rowsThen } from '../data/rows-then.js';
 import type { Tables } from '../data/tables.js';
 import type { Versions } from '../data/versions.js';
 import { NotAllowed } from './not-allowed.js';
-import { seenChange, seenEntries, seesAll } from './seen.js';
+import { seenChanges, seenEntries, seesAll } from './seen.js';
 
 /** Throws where a scope does not have an action. @throws NotAllowed */
-function mustBeAllowed({ actions }: Scope, ...wanted: readonly Action[]): void {
+export function mustBeAllowed({ actions }: Scope, ...wanted: readonly Action[]): void {
   for (const action of wanted) if (!actions.includes(action)) throw new NotAllowed(action);
 }
 
@@ -60,23 +60,28 @@ export class ScopedRecords {
   }
 
   /** The log after a change. */
-  async log(scope: Scope, { id, columns }: TableSummary, after: number, limit: number): Promise<Change[]> {
+  async log(scope: Scope, { id, columns }: TableSummary, after: number, limit: number): Promise<readonly Change[]> {
     mustBeAllowed(scope, 'see history');
-    return (await this.tables.changes(id, after, limit)).map((change) => seenChange(change, columns, scope));
+    return seenChanges(await this.tables.changes(id, after, limit), columns, scope);
   }
 
   /** The log, last first, before a change. */
-  async history(scope: Scope, table: TableSummary, before: number | undefined, limit: number): Promise<Change[]> {
+  async history(
+    scope: Scope,
+    table: TableSummary,
+    before: number | undefined,
+    limit: number,
+  ): Promise<readonly Change[]> {
     mustBeAllowed(scope, 'see history');
     const found = await this.tables.history(table.id, before, limit);
-    return found.map((change) => seenChange(change, table.columns, scope));
+    return seenChanges(found, table.columns, scope);
   }
 
   /** Gives a change, with so many of its rows at most. */
   async change(scope: Scope, { id, columns }: TableSummary, number: number, most: number): Promise<Change | undefined> {
     mustBeAllowed(scope, 'see history');
     const change = await this.tables.changeShown(id, number, most);
-    return change && seenChange(change, columns, scope);
+    return change && seenChanges([change], columns, scope)[0];
   }
 
   /** Gives what happened to one row, last first. */

@@ -52,9 +52,22 @@ function seenCells(cells: Cells, columns: readonly Column[], scope: Scope): Cell
   return seesAll(scope) ? cells : seenPlaces(columns, scope).map((at) => cells[at] ?? '');
 }
 
-/** Rows of a change are told, where a scope does not have all of it, only as far as something in them was changed that it has. */
-export function seenChange(change: Change, columns: readonly Column[], scope: Scope): Change {
-  if (seesAll(scope)) return change;
+/**
+ * Rows of a change are told, where a scope does not have all of it, only as far as something in them was changed that it has; a change
+ * of nothing that it has is none. @returns the changes that are left
+ */
+export function seenChanges(changes: readonly Change[], columns: readonly Column[], scope: Scope): readonly Change[] {
+  if (seesAll(scope)) return changes;
+  return changes.flatMap((change) => {
+    const seen = seenChange(change, columns, scope);
+    const { rowChanges, counts } = seen;
+    const isOfRows = counts !== null && counts.added + counts.removed > 0;
+    const isSeen = rowChanges ? rowChanges.length > 0 : isOfRows || (counts?.columns.length ?? 0) > 0;
+    return isSeen || change.kind === 'brought in' ? [seen] : [];
+  });
+}
+
+function seenChange(change: Change, columns: readonly Column[], scope: Scope): Change {
   const { rowChanges, counts } = change;
   const cut = (cells: Cells | null): Cells | null => cells && seenCells(cells, columns, scope);
   const seen = rowChanges?.flatMap(({ id, before, after }) => {
@@ -67,6 +80,7 @@ export function seenChange(change: Change, columns: readonly Column[], scope: Sc
     rowChanges: seen ?? null,
     counts: counts && { ...counts, columns: counts.columns.filter((name) => isInSet(scope.visible, name)) },
     columns: null,
+    key: null,
   };
 }
 

@@ -3,6 +3,7 @@ import { and, asc, eq, gt, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { PgUpdateSetSource } from 'drizzle-orm/pg-core';
 import {
   columnAt,
+  LARGEST_NUMBER,
   LIMITS,
   type Box,
   type BoxSummary,
@@ -97,6 +98,13 @@ export class Boxes {
       .innerJoin(tables, eq(tables.id, boxes.tableId))
       .where(and(eq(boxes.id, id), isNull(boxes.deletedAt), isNull(tables.deletedAt)));
     return found && storedBox(found.box);
+  }
+
+  /** The table that a box is on, deleted or not; undefined if there is no such box. */
+  async tableOf(id: number): Promise<number | undefined> {
+    if (id > LARGEST_NUMBER) return undefined;
+    const [found] = await this.db.select({ tableId: boxes.tableId }).from(boxes).where(eq(boxes.id, id));
+    return found?.tableId;
   }
 
   async add(tableId: number, name: string, definition: Box): Promise<StoredBox> {

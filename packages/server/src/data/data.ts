@@ -4,6 +4,8 @@ import { BringIns } from './bring-ins.js';
 import { Boxes } from './boxes.js';
 import { Changes } from './changes.js';
 import type { Database } from './database.js';
+import { People } from './people.js';
+import { Sharing } from './sharing.js';
 import { Tables } from './tables.js';
 
 export interface Data {
@@ -11,6 +13,8 @@ export interface Data {
   readonly boxes: Boxes;
   readonly changes: Changes;
   readonly bringIns: BringIns;
+  readonly people: People;
+  readonly sharing: Sharing;
   readonly records: ScopedRecords;
 }
 
@@ -44,15 +48,18 @@ export function dataIn(database: Database): Data {
     boxes: new Boxes(db),
     changes,
     bringIns: new BringIns(database, changes),
+    people: new People(db),
+    sharing: new Sharing(db),
     records: new ScopedRecords(tables, changes),
   };
 }
 
 /** Takes away what is left of bring-ins that never ended, and what was deleted too long ago. */
-export async function tidy({ tables, boxes, changes, bringIns }: Data): Promise<void> {
+export async function tidy({ tables, boxes, changes, bringIns, people }: Data): Promise<void> {
   await bringIns.sweep();
   await bringIns.count();
   await boxes.forget();
   await changes.tidy();
+  await people.tidy();
   for (const id of await tables.pastKeeping()) await bringIns.erase(id);
 }

@@ -14,7 +14,7 @@ import {
   timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
-import type { Box, Change, ChangeCounts, ChangeKind, Column, RefreshedBy } from '@usual-needle/contract';
+import type { Box, Change, ChangeCounts, ChangeKind, Column, RefreshedBy, Role, Share } from '@usual-needle/contract';
 import type { LoggedRow } from './said.js';
 
 /** Cells as a JSON text. PostgreSQL does not look into it, and neither parses nor formats it for each row. */
@@ -151,3 +151,73 @@ export const boxes = pgTable(
   },
   (table) => [index('boxes_of_table').on(table.tableId)],
 );
+
+/** People who can sign in, and those who were invited and have not come yet. */
+export const people = pgTable('people', {
+  id: serial('id').primaryKey(),
+  name: text('name').notNull(),
+  /** The name as it is compared: nobody may be called what looks the same. */
+  nameKey: text('name_key').notNull().unique(),
+  /** An argon2id hash; null until an invitation was used. */
+  password: text('password'),
+  /** Whether they build everything, and look after people. */
+  everything: boolean('everything').notNull().default(false),
+  disabledAt: moment('disabled_at'),
+  seenAt: moment('seen_at'),
+  createdAt: moment('created_at').notNull().defaultNow(),
+});
+
+/** Roles of people on tables. */
+export const roles = pgTable(
+  'roles',
+  {
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    tableId: integer('table_id')
+      .notNull()
+      .references(() => tables.id, { onDelete: 'cascade' }),
+    role: text('role').$type<Role>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.personId, table.tableId] })],
+);
+
+/** Sign-ins that have not ended, by the hash of what the cookie holds. */
+export const signIns = pgTable(
+  'sign_ins',
+  {
+    hash: text('hash').primaryKey(),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    until: moment('until').notNull(),
+  },
+  (table) => [index('sign_ins_of_person').on(table.personId)],
+);
+
+/** Links that can be used once: the hash of each, for whom it is, and until when. Without a person it makes the first builder. */
+export const invitations = pgTable('invitations', {
+  hash: text('hash').primaryKey(),
+  personId: integer('person_id').references(() => people.id, { onDelete: 'cascade' }),
+  until: moment('until').notNull(),
+});
+
+/** How boxes are shared. */
+export const shares = pgTable('shares', {
+  boxId: integer('box_id')
+    .primaryKey()
+    .references(() => boxes.id, { onDelete: 'cascade' }),
+  share: jsonb('share').$type<Share>().notNull(),
+  /** The hash of the secret in the box's link; null without one. */
+  linkHash: text('link_hash').unique(),
+  openedAt: moment('opened_at'),
+  opened: integer('opened').notNull().default(0),
+});
+
+/** Changes of access, kept for a year. */
+export const accessChanges = pgTable('access_changes', {
+  id: serial('id').primaryKey(),
+  at: moment('at').notNull().defaultNow(),
+  who: text('who').notNull(),
+  what: text('what').notNull(),
+});

@@ -27,7 +27,11 @@ interface EventText {
   readonly number?: number | undefined;
 }
 
+/** The telling of a sheet: all of it; or, of a box's readers, only that something has happened. */
+export type Telling = 'all' | 'reader';
+
 interface OpenSheet {
+  readonly telling: Telling;
   readonly id: number;
   readonly name: string | null;
   readonly response: ServerResponse;
@@ -50,6 +54,7 @@ export class Feed {
     name: string | null,
     response: ServerResponse,
     missed: () => Promise<readonly EventText[]>,
+    telling: Telling = 'all',
   ): Promise<void> {
     // Whoever left before it was begun is not here, and nothing would say so later.
     if (response.destroyed || response.closed) return;
@@ -58,7 +63,7 @@ export class Feed {
       'Cache-Control': 'no-store',
       'X-Accel-Buffering': 'no',
     });
-    const sheet: OpenSheet = { id: this.next++, name, response, waiting: [] };
+    const sheet: OpenSheet = { id: this.next++, telling, name, response, waiting: [] };
     const sheets = this.sheets.get(table) ?? new Set();
     this.sheets.set(table, sheets.add(sheet));
     response.on('close', () => {
@@ -85,16 +90,18 @@ export class Feed {
     this.gather(table);
   }
 
-  /** Tells every sheet on a table. */
-  tell(table: number, text: string, number?: number): void {
+  /** Tells every sheet on a table. @param forReaders what readers are told in its place, if anything */
+  tell(table: number, text: string, number?: number, forReaders?: string): void {
     for (const sheet of this.sheets.get(table) ?? []) {
-      if (sheet.waiting) sheet.waiting.push({ text, number });
-      else this.write(sheet, text);
+      const told = sheet.telling === 'reader' ? forReaders : text;
+      if (told === undefined) continue;
+      if (sheet.waiting) sheet.waiting.push({ text: told, number });
+      else this.write(sheet, told);
     }
   }
 
   present(table: number): Present {
-    const sheets = [...(this.sheets.get(table) ?? [])];
+    const sheets = [...(this.sheets.get(table) ?? [])].filter(({ telling }) => telling === 'all');
     return { who: sheets.slice(0, NAMED).map(({ id, name }) => ({ id, name })), count: sheets.length };
   }
 

@@ -37,6 +37,12 @@ function newsOf({ number, kind, who, at, rows, rowChanges, columns, key }: Chang
   };
 }
 
+/** The news of a change for readers of a box: neither rows nor columns, which may be outside of what they see. */
+function readersNews({ number, at, key }: Change): ChangeNews {
+  const nothing = { added: null, changed: null, removed: null, who: null };
+  return { number, at, key, kind: 'edited', rows: 0, columns: false, ...nothing };
+}
+
 export class Follower {
   private readonly feed = new Feed();
   /** Work on each table, one piece after the other. */
@@ -108,7 +114,8 @@ export class Follower {
     } finally {
       if (number > (this.told.get(table) ?? 0)) {
         this.told.set(table, number);
-        this.feed.tell(table, eventText('change', newsOf(change), number), number);
+        const forReaders = eventText('change', readersNews(change), number);
+        this.feed.tell(table, eventText('change', newsOf(change), number), number, forReaders);
       }
     }
     this.lent(table);
@@ -138,7 +145,8 @@ export class Follower {
 
   /** Tells the sheets on tables that borrow from a table that what it lends may be another. */
   lent(table: number): void {
-    for (const borrower of this.threads.borrowersOf(table)) this.feed.tell(borrower, eventText('lent', { table }));
+    for (const borrower of this.threads.borrowersOf(table))
+      this.feed.tell(borrower, eventText('lent', { table }), undefined, eventText('lent', { table: 0 }));
   }
 
   private inTurn(table: number, work: () => Promise<void>): Promise<void> {
@@ -167,6 +175,16 @@ export class Follower {
     });
   }
 
+  /** Tells a reader of a box that something has happened to its table, and nothing of what. */
+  openReader(table: number, response: ServerResponse, after: number | undefined): Promise<void> {
+    const missed = async (): Promise<{ text: string; number: number }[]> => {
+      const [last] = after === undefined ? [] : await this.tables.history(table, undefined, 1);
+      if (!last || last.number <= (after ?? 0)) return [];
+      return [{ text: eventText('change', readersNews(last), last.number), number: last.number }];
+    };
+    return this.feed.open(table, null, response, missed, 'reader');
+  }
+
   /** Tells a shelf, from now on, whenever something has happened to a table or a box. */
   openShelf(response: ServerResponse): Promise<void> {
     return this.feed.open(SHELF, null, response, () => Promise.resolve([]));
@@ -186,7 +204,7 @@ export class Follower {
   /** Tells the sheets on a table that it has been deleted. */
   gone(table: number): void {
     this.told.delete(table);
-    this.feed.tell(table, eventText('gone', {}));
+    this.feed.tell(table, eventText('gone', {}), undefined, eventText('gone', {}));
     this.shelf();
   }
 

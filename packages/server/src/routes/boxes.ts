@@ -3,7 +3,9 @@ import Router from '@koa/router';
 import { isAllStorable, keepBoxSchema, type BoxNews, type KeepBox, type StoredBox } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import type { Logger } from 'pino';
-import type { Data } from '../data/data.js';
+import { whoIs } from '../access/principal.js';
+import type { SharedBoxes } from '../access/shared-boxes.js';
+import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import { idOf } from './ids.js';
 import { HttpProblem, NotThere } from './http-problem.js';
@@ -32,7 +34,7 @@ export function sendBox(ctx: Context, box: StoredBox): void {
   ctx.body = box;
 }
 
-export function boxRoutes({ boxes, changes }: Data, follower: Follower, log: Logger): Router {
+export function boxRoutes({ boxes, changes }: RouteData, follower: Follower, shared: SharedBoxes, log: Logger): Router {
   const router = new Router({ prefix: '/api/boxes' });
 
   /** Tells everybody who has the table open, on this server and on others. */
@@ -60,7 +62,8 @@ export function boxRoutes({ boxes, changes }: Data, follower: Follower, log: Log
     const box = boxOf(ctx.request.body);
     const changed = await boxes.change(id, versions, box.name, box);
     if (!changed) throw await refusal(id);
-    await tell(changed, whoOf(ctx.request.body), false);
+    await tell(changed, whoIs(ctx.req, whoOf(ctx.request.body) ?? undefined) ?? null, false);
+    shared.changed();
     sendBox(ctx, changed);
   });
 
@@ -69,6 +72,7 @@ export function boxRoutes({ boxes, changes }: Data, follower: Follower, log: Log
     const deleted = await boxes.delete(id, versionsOf(ctx));
     if (!deleted) throw await refusal(id);
     await tell(deleted, null, true);
+    shared.changed();
     ctx.status = 204;
   });
 

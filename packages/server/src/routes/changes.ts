@@ -18,9 +18,12 @@ import {
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { CannotEdit, CannotUndo, CellClash, KeyTaken } from '../data/refusals.js';
+import type { Access } from '../access/access.js';
+import { roleOf } from '../access/scopes.js';
+import { whoIs } from '../access/principal.js';
 import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
-import { beginsEvents } from './event-stream.js';
+import { beginsEvents, endsWhenNotAllowed } from './event-stream.js';
 import { noChange, noTable, tableOf, type AskedTable } from './found.js';
 import { idOf } from './ids.js';
 import { HttpProblem } from './http-problem.js';
@@ -35,7 +38,8 @@ const SHOWN = 200;
 /** Changes of one row that are told. */
 const ROW_HISTORY = 100;
 
-function refused(error: unknown): unknown {
+/** Makes an edit that cannot be done a problem that says why. */
+export function refusedEdit(error: unknown): unknown {
   if (error instanceof CellClash) {
     const { clashes } = error;
     return new HttpProblem(
@@ -54,7 +58,7 @@ function refused(error: unknown): unknown {
   return error;
 }
 
-export function changeRoutes({ tables, records }: RouteData, follower: Follower): Router {
+export function changeRoutes({ tables, records }: RouteData, follower: Follower, access: Access): Router {
   const router = new Router({ prefix: '/api/tables/:id' });
   const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
 
@@ -65,9 +69,11 @@ export function changeRoutes({ tables, records }: RouteData, follower: Follower)
     const width = request.columns.length;
     const rows = [...(request.changed ?? []).flatMap(({ was, now }) => [was, now]), ...(request.added ?? [])];
     if (rows.some((cells) => cells.length > width)) throw new HttpProblem(422, 'There are more cells than columns');
-    const made = await records.edit(scope, table, request).catch((error: unknown) => {
-      throw refused(error);
-    });
+    const made = await records
+      .edit(scope, table, { ...request, who: whoIs(ctx.req, request.who) })
+      .catch((error: unknown) => {
+        throw refusedEdit(error);
+      });
     if (!made) throw noTable(table.id);
     const { change, at } = made;
     if (change) await follower.made(change);
@@ -104,10 +110,12 @@ export function changeRoutes({ tables, records }: RouteData, follower: Follower)
     const { who, part, key } = undoRequest(ctx.request.body ?? {});
     if (!isAllStorable({ who })) throw new HttpProblem(422, 'The name holds a character that cannot be kept');
     const { table, scope } = await find(ctx);
-    const change = await records.undo(scope, table, number, { who, part, key }).catch((error: unknown) => {
-      if (!(error instanceof CannotUndo)) throw refused(error);
-      throw new HttpProblem(409, 'This cannot be undone any more', error.message, {}, { part: error.part });
-    });
+    const change = await records
+      .undo(scope, table, number, { who: whoIs(ctx.req, who), part, key })
+      .catch((error: unknown) => {
+        if (!(error instanceof CannotUndo)) throw refusedEdit(error);
+        throw new HttpProblem(409, 'This cannot be undone any more', error.message, {}, { part: error.part });
+      });
     if (!change) throw noChange();
     await follower.made(change);
     ctx.body = { ...change, rowChanges: null } satisfies Change;
@@ -118,7 +126,13 @@ export function changeRoutes({ tables, records }: RouteData, follower: Follower)
     const { table } = await find(ctx);
     const last = Number(ctx.get('Last-Event-ID') || NaN);
     if (!beginsEvents(ctx)) return;
-    await follower.open(table.id, who?.trim() ?? null, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : after);
+    endsWhenNotAllowed(ctx, access, (principal) => roleOf(principal, table.id));
+    await follower.open(
+      table.id,
+      whoIs(ctx.req, who?.trim()) ?? null,
+      ctx.res,
+      Number.isSafeInteger(last) && last >= 0 ? last : after,
+    );
   });
 
   return router;

@@ -14,6 +14,7 @@ import {
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { CannotEdit } from '../data/refusals.js';
+import { whoIs } from '../access/principal.js';
 import { seenTable } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
@@ -122,7 +123,7 @@ export function columnRoutes({ tables, boxes, records }: RouteData, follower: Fo
   router.patch('/', async (ctx) => {
     const change = columnChange(ctx.request.body);
     storable(change);
-    await edit(ctx, (columns) => changedColumns(columns, change), change.who);
+    await edit(ctx, (columns) => changedColumns(columns, change), whoIs(ctx.req, change.who));
   });
 
   router.post('/', async (ctx) => {
@@ -131,8 +132,8 @@ export function columnRoutes({ tables, boxes, records }: RouteData, follower: Fo
     if ('borrow' in request) {
       const { table: own } = await find(ctx);
       const lender = await lenderOf(tables, own, request.borrow);
-      await edit(ctx, (columns) => withBorrowed(columns, own, lender, request.borrow), request.who);
-    } else await edit(ctx, (columns) => arrangedColumns(columns, request), request.who);
+      await edit(ctx, (columns) => withBorrowed(columns, own, lender, request.borrow), whoIs(ctx.req, request.who));
+    } else await edit(ctx, (columns) => arrangedColumns(columns, request), whoIs(ctx.req, request.who));
   });
 
   router.post('/values', async (ctx) => {
@@ -140,9 +141,11 @@ export function columnRoutes({ tables, boxes, records }: RouteData, follower: Fo
     storable(change);
     const { table, scope } = await find(ctx);
     const { id, columns } = table;
-    const done = await records.changeValue(scope, table, change).catch((error: unknown) => {
-      throw error instanceof CannotEdit ? new HttpProblem(422, 'This cannot be written', error.message) : error;
-    });
+    const done = await records
+      .changeValue(scope, table, { ...change, who: whoIs(ctx.req, change.who) })
+      .catch((error: unknown) => {
+        throw error instanceof CannotEdit ? new HttpProblem(422, 'This cannot be written', error.message) : error;
+      });
     if (!done) throw new HttpProblem(404, 'There is no such value');
     await follower.made(done);
     await boxes.renameValue(id, columns[columnAt(columns, change.column)], change);

@@ -3,10 +3,21 @@ import type { CopyQuery, StoredRow } from '@usual-needle/contract';
 import { csvLine } from '@usual-needle/formats/light';
 import type { ScopedRecords } from '../access/scoped-records.js';
 import { seenPlaces } from '../access/seen.js';
+import type { SearchThreads } from '../threads/search-threads.js';
 import type { AskedTable } from './found.js';
+import { answerOf } from './outcomes.js';
 
 const BYTE_ORDER_MARK = '\ufeff';
 const SIGNS = { comma: ',', semicolon: ';', tab: '\t' } as const;
+
+/** Gives what looks up the cells of borrowed columns. */
+export function filling(threads: SearchThreads): FillCells {
+  return async ({ table: { id, columns }, scope }, rows) => {
+    const cells = rows.map((row) => row.cells);
+    if (!columns.some(({ borrows }) => borrows)) return cells;
+    return answerOf(await threads.questions.filledCells(scope, id, cells), id);
+  };
+}
 
 /** Cells of rows, with those of borrowed columns looked up. */
 export type FillCells = (asked: AskedTable, rows: readonly StoredRow[]) => Promise<readonly (readonly string[])[]>;

@@ -2,7 +2,7 @@
 import { LARGEST_NUMBER, type Scope, type TableSummary } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';
-import { scopeOf } from '../access/scopes.js';
+import { NO_SCOPE, scopeOf } from '../access/scopes.js';
 import type { Tables } from '../data/tables.js';
 import { idOf } from './ids.js';
 import { HttpProblem, NotThere } from './http-problem.js';
@@ -26,5 +26,7 @@ export async function tableOf(ctx: Context, tables: Pick<Tables, 'find'>): Promi
   const id = idOf(ctx, 'table');
   const table = await tables.find(id);
   if (!table) throw noTable(id);
-  return { table, scope: scopeOf(principalOf(ctx.req), id) };
+  const scope = scopeOf(principalOf(ctx.req), id);
+  if (scope === NO_SCOPE) throw noTable(id);
+  return { table, scope };
 }

@@ -14,17 +14,17 @@ import {
   type RowsQuery,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
+import { whoIs } from '../access/principal.js';
 import { seenPlaces } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import { RowClash } from '../data/refusals.js';
 import type { RefreshPlan } from '../imports/refresh.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { copyOf, type FillCells } from './copy.js';
+import { copyOf, filling } from './copy.js';
 import { noChange, noTable, tableOf, type AskedTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
 import { incomingOf } from './incoming.js';
-import { answerOf } from './outcomes.js';
 import { queryOf } from './validate.js';
 import { clash } from './versions.js';
 
@@ -37,11 +37,7 @@ export function rowRoutes({ tables, changes, records }: RouteData, threads: Sear
 
   const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
 
-  const filled: FillCells = async ({ table: { id, columns }, scope }, rows) => {
-    const cells = rows.map((row) => row.cells);
-    if (!columns.some(({ borrows }) => borrows)) return cells;
-    return answerOf(await threads.questions.filledCells(scope, id, cells), id);
-  };
+  const filled = filling(threads);
 
   router.get('/rows', async (ctx) => {
     const { after, limit } = rowsQuery(ctx.query);
@@ -86,7 +82,7 @@ export function rowRoutes({ tables, changes, records }: RouteData, threads: Sear
     const columns = plan.told.matched.map(({ file, table: name }) => ({ file, table: name }));
     const isSame = plan.edits.length === 0 && !plan.columns;
     const refreshedBy = { key: [...key], gone, columns, ...(plan.tidied && { tidied: plan.tidied }) };
-    const done = preview || isSame ? undefined : await refreshed(asked, plan, refreshedBy, who);
+    const done = preview || isSame ? undefined : await refreshed(asked, plan, refreshedBy, whoIs(ctx.req, who));
     const { rows, ...counts } = plan.told;
     ctx.body = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change } satisfies Refresh;
   });

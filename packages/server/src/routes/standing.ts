@@ -7,18 +7,24 @@ import {
   STANDING_PATH,
   STANDING_QUESTIONS_LIMIT,
   searchRequestSchema,
+  type Scope,
   type StandingQuestion,
+  type WireQuestion,
 } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import { WebSocketServer, type WebSocket } from 'ws';
+import type { Access } from '../access/access.js';
 import type { Origins } from '../access/origins.js';
-import { principalOf, type Principal } from '../access/principal.js';
+import { NO_SCOPE } from '../access/scopes.js';
+import type { SharedBoxes } from '../access/shared-boxes.js';
 import { Gathering } from '../threads/gathering.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import type { QuestionsTogether } from '../threads/questions.js';
-import { HttpProblem } from './http-problem.js';
+import { noTable } from './found.js';
+import { HttpProblem, NotThere } from './http-problem.js';
 import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
 import { problemOf } from './problems.js';
+import { askedOf } from './shared.js';
 import { bodyOf } from './validate.js';
 
 /** A client that has not read so many bytes is one that does not read. */
@@ -29,10 +35,12 @@ const PING_MS = 30_000;
 const question = bodyOf<StandingQuestion>({
   type: 'object',
   additionalProperties: false,
-  required: ['id', 'table', 'request'],
+  required: ['id', 'request'],
+  oneOf: [{ required: ['table'] }, { required: ['box'] }],
   properties: {
     id: { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER },
     table: { type: 'integer', minimum: 0, maximum: LARGEST_EARLIER },
+    box: { type: 'string', minLength: 1, maxLength: 200 },
     request: searchRequestSchema,
   },
 });
@@ -51,6 +59,15 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
+/** The parts that a standing connection works with. */
+interface Around {
+  readonly threads: SearchThreads;
+  readonly origins: Origins;
+  readonly access: Access;
+  readonly shared: SharedBoxes;
+  readonly log: Logger;
+}
+
 /** A client of the standing connection. Its sessions are its own, so that what it asked is dropped when it goes. */
 class Client {
   private static next = 0;
@@ -60,15 +77,14 @@ class Client {
 
   constructor(
     readonly socket: WebSocket,
-    private readonly principal: Principal,
-    private readonly threads: SearchThreads,
-    private readonly log: Logger,
+    private readonly opened: IncomingMessage,
+    private readonly around: Around,
   ) {
     socket.on('message', (data) => this.receive((data as Buffer).toString()));
     socket.on('pong', () => (this.answersPings = true));
     socket.on('error', () => socket.terminate());
     socket.on('close', () => {
-      threads.questions.leave(this.name, this.sessions);
+      around.threads.questions.leave(this.name, this.sessions);
     });
   }
 
@@ -85,7 +101,10 @@ class Client {
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
       const replies = new Gathering<string>((some) => send(some.join('\n')), message.length);
-      const together = this.threads.questions.together(this.name, () => this.socket.readyState === this.socket.OPEN);
+      const together = this.around.threads.questions.together(
+        this.name,
+        () => this.socket.readyState === this.socket.OPEN,
+      );
       for (const one of message) void this.answer(one, (reply) => replies.add(reply), together);
       void together.put();
     } catch (error) {
@@ -96,21 +115,42 @@ class Client {
   private async answer(message: unknown, reply: (text: string) => void, together?: QuestionsTogether): Promise<void> {
     const id = idOf(message);
     try {
-      const { table, request } = question(message);
+      const { table: named, box, request } = question(message);
       const session = `${this.name} ${request.session ?? ''}`;
       if (request.session !== undefined) this.sessions.add(session);
       const asked = request.session === undefined ? request : { ...request, session };
-      const scope = this.threads.scopeFor(this.principal, table);
-      const outcome = await this.threads.questions.search(scope, table, asked, this.name, together);
+      const { table, scope, question: put } = await this.found(named, box, request.question);
+      const whole = put ? { ...asked, question: put } : asked;
+      const outcome = await this.around.threads.questions.search(scope, table, whole, this.name, together);
       reply(`${id} 200 ${answerOf(outcome, table, OVERTAKEN_ANSWER)}`);
     } catch (error) {
       reply(this.refusal(id, error));
     }
   }
 
+  /** The table and the scope that a question is of; of a box also what the question becomes. @throws HttpProblem */
+  private async found(
+    table: number | undefined,
+    slug: string | undefined,
+    asked: WireQuestion,
+  ): Promise<{ table: number; scope: Scope; question?: WireQuestion }> {
+    const { access, shared, threads } = this.around;
+    // Looked up anew every two seconds: who was disabled meanwhile asks nothing more.
+    const principal = await access.identify(this.opened);
+    if (slug !== undefined) {
+      const box = await shared.open(slug, principal);
+      if (!box) throw new NotThere('box');
+      return { table: box.table.id, ...askedOf(box, asked) };
+    }
+    const scope = threads.scopeFor(principal, table!);
+    if (scope === NO_SCOPE) throw noTable(table!);
+    return { table: table!, scope };
+  }
+
   private refusal(id: number, error: unknown): string {
     const problem = problemOf(error);
-    if (problem.status >= 500 && problem.status !== 503) this.log.error({ err: error }, 'standing search failed');
+    if (problem.status >= 500 && problem.status !== 503)
+      this.around.log.error({ err: error }, 'standing search failed');
     return `${id} ${problem.status} ${JSON.stringify(problem)}`;
   }
 }
@@ -123,7 +163,8 @@ function refuse(socket: Duplex, status: number, title: string): void {
 }
 
 /** @returns what closes the connections */
-export function standingSearches(server: Server, threads: SearchThreads, origins: Origins, log: Logger): () => void {
+export function standingSearches(server: Server, around: Around): () => void {
+  const { origins } = around;
   const sockets = new WebSocketServer({
     noServer: true,
     maxPayload: STANDING_MESSAGE_LIMIT,
@@ -137,7 +178,7 @@ export function standingSearches(server: Server, threads: SearchThreads, origins
     const refused = origins.refusal(request.headers, false);
     if (refused) return refuse(socket, refused.status, refused.title);
     sockets.handleUpgrade(request, socket, head, (opened) => {
-      const client = new Client(opened, principalOf(request), threads, log);
+      const client = new Client(opened, request, around);
       clients.add(client);
       opened.on('close', () => clients.delete(client));
     });

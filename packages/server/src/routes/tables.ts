@@ -17,7 +17,8 @@ import {
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';
-import { scopeOf } from '../access/scopes.js';
+import type { Principal } from '../access/principal.js';
+import { buildsEverything, roleOf, scopeOf } from '../access/scopes.js';
 import { seenTable } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import { DEMO_SOURCE } from '../data/tables.js';
@@ -39,7 +40,7 @@ const dependentsQuery = queryOf<DependentsQuery>(dependentsQuerySchema);
 const earlierRequest = bodyOf<EarlierRequest>(earlierRequestSchema);
 
 export function tableRoutes(
-  { tables, boxes, changes, bringIns, records }: RouteData,
+  { tables, boxes, changes, bringIns, records, sharing }: RouteData,
   threads: SearchThreads,
   follower: Follower,
   removal: Removal,
@@ -49,13 +50,32 @@ export function tableRoutes(
 
   const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
 
+  /** Boxes on tables that a person builds or keeps. */
+  const boxesFor = async (principal: Principal): Promise<ShelfContent['boxes']> =>
+    (await boxes.list()).filter(({ tableId }) => roleOf(principal, tableId));
+  /** Boxes that are shared with a person who has no role on their tables. */
+  const sharedWith = async (principal: Principal): Promise<ShelfContent['shared']> => {
+    if (principal.is !== 'person' || principal.everything) return [];
+    const open = (await sharing.openTo(principal.id)).filter(({ tableId }) => !roleOf(principal, tableId));
+    const found = await Promise.all(open.map(({ id }) => boxes.find(id)));
+    return found.flatMap((box) => (box ? [{ id: box.id, name: box.name }] : []));
+  };
+
   router.get('/', async (ctx) => {
     const deleted = [...(await tables.deleted()), ...(await boxes.deleted())];
     deleted.sort((a, b) => (a.deletedAt < b.deletedAt ? 1 : -1));
     ctx.set('Cache-Control', 'no-cache');
-    const list = (await tables.list()).map((table) => seenTable(table, scopeOf(principalOf(ctx.req), table.id)));
+    const principal = principalOf(ctx.req);
+    const mine = (await tables.list()).filter(({ id }) => roleOf(principal, id));
+    const list = mine.map((table) => seenTable(table, scopeOf(principal, table.id)));
     const demo = (await tables.idsFrom(DEMO_SOURCE, false)).length > 0 ? 'there' : offersDemo ? 'away' : null;
-    ctx.body = { tables: list, boxes: await boxes.list(), deleted, demo } satisfies ShelfContent;
+    ctx.body = {
+      tables: list,
+      boxes: await boxesFor(principal),
+      deleted: buildsEverything(principal) ? deleted : [],
+      demo: buildsEverything(principal) ? demo : null,
+      shared: await sharedWith(principal),
+    } satisfies ShelfContent;
   });
 
   router.post('/', async (ctx) => {

@@ -29,7 +29,10 @@ describe('a band of the shelf', () => {
     });
     const fixture = TestBed.createComponent(Band);
     fixture.componentRef.setInput('table', TABLE);
-    fixture.componentRef.setInput('asked', questionsOf({ tables: [TABLE], boxes: [], deleted: [], demo: null }));
+    fixture.componentRef.setInput(
+      'asked',
+      questionsOf({ tables: [TABLE], boxes: [], deleted: [], demo: null, shared: [] }),
+    );
     const element = fixture.nativeElement as HTMLElement;
     element.style.marginTop = top;
     const says = async (): Promise<string> => {

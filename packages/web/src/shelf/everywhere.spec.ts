@@ -34,6 +34,7 @@ describe('what is typed on the shelf', () => {
     ],
     deleted: [],
     demo: null,
+    shared: [],
   };
 
   it('is asked of every box, and of a new box on each table; best rows are those of the first', () => {
@@ -53,6 +54,7 @@ describe('what is typed on the shelf', () => {
       boxes: [box(4, 1, { threaded: ['Thing', 'Gone'] })],
       deleted: [],
       demo: null,
+      shared: [],
     });
     expect([asked.columns, questionWith(asked, 'red').threaded]).toEqual([['Item'], ['Item']]);
   });
@@ -92,7 +94,7 @@ describe('a shelf of very many tables', () => {
     TestBed.configureTestingModule({ providers: [Everywhere, { provide: Api, useValue: api }] });
     const everywhere = TestBed.inject(Everywhere);
     const tables = Array.from({ length: 250 }, (_, i) => table(i + 1));
-    const questions = questionsOf({ tables, boxes: [], deleted: [], demo: null });
+    const questions = questionsOf({ tables, boxes: [], deleted: [], demo: null, shared: [] });
     everywhere.search('red', questions);
     expect(asked.length).toBe(100);
     // The same again is not asked again.

@@ -5,7 +5,7 @@ import { provideRouter } from '@angular/router';
 import type { ShelfContent } from '@usual-needle/contract';
 import { Shelf } from './shelf';
 
-const EMPTY: ShelfContent = { tables: [], boxes: [], deleted: [], demo: null };
+const EMPTY: ShelfContent = { tables: [], boxes: [], deleted: [], demo: null, shared: [] };
 const FULL = {
   tables: [
     {

@@ -16,14 +16,27 @@ export function offering(table: Table, question: Question, column: number): Sear
   return new Search(table, { ...question, pickers: question.pickers.filter((picker) => picker.column !== column) });
 }
 
+/** The rows that there are for whoever asks: those of a search that finds all of them; without one, every row. */
+type There = Search | undefined;
+
+function thereIn(search: Search, there: There): readonly Uint32Array[] {
+  return there ? there.onShow : search.table.segments.map(({ live }) => live);
+}
+
 /** Visits the shown texts that rows there are have in a column, with how many of them are on show. */
-function eachShownText(search: Search, column: number, visit: (text: string, rows: number) => void): void {
+function eachShownText(
+  search: Search,
+  column: number,
+  visit: (text: string, rows: number) => void,
+  there?: There,
+): void {
+  const all = thereIn(search, there);
   search.onShow.forEach((onShow, s) => {
-    const { live, columns } = search.table.segments[s];
+    const { columns } = search.table.segments[s];
     const part = columns[column];
     const counts = new Uint32Array(part.valueCount);
     const held = new Uint8Array(part.valueCount);
-    eachBit(live, (row) => {
+    eachBit(all[s], (row) => {
       const shown = hasBit(onShow, row) ? 1 : 0;
       if (part.isStale(row)) return visit(part.cell(row).shown, shown);
       held[part.codes[row]] = 1;
@@ -49,21 +62,28 @@ const VALUES_AT_A_TIME = 1_000;
  * @param search see `offering`
  * @param holding only values that hold this text, case and accents ignored
  * @param offset how many of the first to pass over
+ * @param there a search that finds all rows that there are for whoever asks, if those are not all
  */
 export function valueCounts(
   search: Search,
   column: number,
   { holding = '', offset = 0 }: { readonly holding?: string; readonly offset?: number } = {},
+  there?: There,
 ): ValueList {
   const held = fold(holding);
   const values = new TextMap<{ value: string; rows: number }>();
-  eachShownText(search, column, (text, rows) => {
-    const key = fold(text);
-    if (!key.includes(held)) return;
-    const known = values.get(key);
-    if (known) known.rows += rows;
-    else values.set(key, { value: key === '' ? '' : text.trim(), rows });
-  });
+  eachShownText(
+    search,
+    column,
+    (text, rows) => {
+      const key = fold(text);
+      if (!key.includes(held)) return;
+      const known = values.get(key);
+      if (known) known.rows += rows;
+      else values.set(key, { value: key === '' ? '' : text.trim(), rows });
+    },
+    there,
+  );
   const { order } = search.table.columns[column];
   const blankLast = (a: ValueCount, b: ValueCount): number =>
     (a.value === '' ? 1 : 0) - (b.value === '' ? 1 : 0) || compareTexts(a.value, b.value, order);
@@ -85,7 +105,7 @@ export function letterCounts(search: Search, column: number, position: 'starts' 
 }
 
 interface ValueRange {
-  /** Least and greatest value of the whole table: numbers, or days since 1970-01-01. */
+  /** Least and greatest value of all rows that there are: numbers, or days since 1970-01-01. */
   readonly least: number;
   readonly most: number;
   /** Rows on show in equal parts from least to most. */
@@ -93,7 +113,7 @@ interface ValueRange {
 }
 
 /** @param search see `offering` @returns undefined if no cell of the column has a value */
-export function valueRange(search: Search, column: number, bins: number): ValueRange | undefined {
+export function valueRange(search: Search, column: number, bins: number, there?: There): ValueRange | undefined {
   const { segments } = search.table;
   let least = Infinity;
   let most = -Infinity;
@@ -108,13 +128,10 @@ export function valueRange(search: Search, column: number, bins: number): ValueR
         if (!Number.isNaN(value)) visit(value);
       }),
     );
-  each(
-    segments.map(({ live }) => live),
-    (value) => {
-      least = Math.min(least, value);
-      most = Math.max(most, value);
-    },
-  );
+  each(thereIn(search, there), (value) => {
+    least = Math.min(least, value);
+    most = Math.max(most, value);
+  });
   if (least > most) return undefined;
   const counts = new Array<number>(bins).fill(0);
   each(search.onShow, (value) => {

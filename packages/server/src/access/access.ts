@@ -1,0 +1,102 @@
+/**
+ * Finding who asks. A cookie leads to a sign-in, which ends on the server; what was found is remembered for two seconds, so that a person who is
+ * disabled, or whose role is taken away, is somebody else everywhere within that time, on every server of the same database.
+ */
+import type { IncomingMessage } from 'node:http';
+import { LRUCache } from 'lru-cache';
+import type { Logger } from 'pino';
+import type { People } from '../data/people.js';
+import { NOBODY, setPrincipal, THIS_MACHINE, type Principal } from './principal.js';
+import { hashOf } from './secrets.js';
+
+/** A principal is looked up anew after so long, in milliseconds. */
+export const KNOWN_MS = 2_000;
+
+/** Sign-ins that are remembered. */
+const REMEMBERED = 10_000;
+
+/** How the server is reached, as far as it says who asks. */
+export interface Reached {
+  /** True where only this machine can reach it. */
+  readonly loopback: boolean;
+  /** True where everybody may do everything, since whoever runs the server said so. */
+  readonly open: boolean;
+  /** True where a proxy in front of the server says by which scheme it is reached. */
+  readonly proxy?: boolean;
+}
+
+export class Access {
+  private readonly known = new LRUCache<string, Promise<Principal>>({ max: REMEMBERED, ttl: KNOWN_MS });
+
+  constructor(
+    readonly people: People,
+    readonly reached: Reached,
+    private readonly log: Logger,
+  ) {}
+
+  /** Finds whom a request comes from, and notes it for `principalOf`. */
+  async identify(request: IncomingMessage): Promise<Principal> {
+    const principal = await this.find(request);
+    setPrincipal(request, principal);
+    return principal;
+  }
+
+  private async find(request: IncomingMessage): Promise<Principal> {
+    if (this.reached.open) return THIS_MACHINE;
+    const secret = cookieOf(request);
+    const person = secret === undefined ? NOBODY : await this.signedIn(secret);
+    if (person.is === 'person') return person;
+    return this.reached.loopback && !(await this.people.areMade()) ? THIS_MACHINE : NOBODY;
+  }
+
+  private signedIn(secret: string): Promise<Principal> {
+    const key = hashOf(secret);
+    const known = this.known.get(key);
+    if (known) return known;
+    const found = this.people.signedIn(secret).then((person): Principal => {
+      if (!person) return NOBODY;
+      this.people.wasHere(person.id).catch((error: unknown) => this.log.warn({ err: error }, 'a visit was not noted'));
+      return { is: 'person', ...person };
+    });
+    found.catch(() => this.known.delete(key));
+    this.known.set(key, found);
+    return found;
+  }
+
+  /** Access was changed here: nobody is who they were a moment ago. */
+  changed(): void {
+    this.known.clear();
+  }
+
+  /** The address that a request comes from; behind a proxy the last one that the proxy has added. */
+  addressOf(request: IncomingMessage): string {
+    const told = this.reached.proxy ? [request.headers['x-forwarded-for'] ?? []].flat().join(',') : '';
+    return told.split(',').at(-1)?.trim() || (request.socket.remoteAddress ?? '');
+  }
+
+  /** Tells whether a request came over HTTPS. */
+  isSecure(request: IncomingMessage): boolean {
+    if ('encrypted' in request.socket) return true;
+    return this.reached.proxy === true && request.headers['x-forwarded-proto'] === 'https';
+  }
+}
+
+/** Names of the cookie: a `__Host-` one is taken by browsers only over HTTPS, from this host and for all of it. */
+const COOKIES = ['__Host-usual-needle', 'usual-needle'] as const;
+
+/** Gives what the cookie of a request holds; undefined without one. */
+export function cookieOf({ headers }: IncomingMessage): string | undefined {
+  for (const part of (headers.cookie ?? '').split(';')) {
+    const at = part.indexOf('=');
+    if ((COOKIES as readonly string[]).includes(part.slice(0, at).trim()))
+      return part.slice(at + 1).trim() || undefined;
+  }
+  return undefined;
+}
+
+/** The header that sets the cookie of a sign-in, or takes it away. */
+export function cookieHeader(secret: string | undefined, secure: boolean, days: number): string {
+  const age = secret === undefined ? 0 : days * 24 * 60 * 60;
+  const [name, more] = secure ? [COOKIES[0], '; Secure'] : [COOKIES[1], ''];
+  return `${name}=${secret ?? ''}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${age}${more}`;
+}

@@ -1,0 +1,91 @@
+/** The door of the interface for programs: each request goes through the matrix, before any route looks at it. */
+import { LARGEST_EARLIER } from '@usual-needle/contract';
+import type Router from '@koa/router';
+import type { Context, Middleware } from 'koa';
+import { MATRIX, type AccessRow } from '../access/matrix.js';
+import type { Principal } from '../access/principal.js';
+import { buildsEverything, roleOf } from '../access/scopes.js';
+import type { Access } from '../access/access.js';
+import type { Boxes } from '../data/boxes.js';
+import { isApi } from './api-path.js';
+import { noTable } from './found.js';
+import { HttpProblem, NotThere } from './http-problem.js';
+
+/** Sees to it that every route has its row. @throws for one that has none: then the server does not start */
+export function mustBeListed(routers: readonly Router[]): void {
+  for (const { method, path } of routesOf(routers))
+    if (!MATRIX.some((row) => row.method === method && row.path === path))
+      throw new Error(`${method} ${path} has no row in the matrix of access`);
+}
+
+/** The routes of routers, as the matrix names them. */
+export function routesOf(routers: readonly Router[]): { readonly method: string; readonly path: string }[] {
+  return routers.flatMap(({ stack }) =>
+    stack.flatMap(({ methods, path }) =>
+      methods
+        .filter((method) => method !== 'HEAD')
+        .map((method) => ({ method, path: String(path).replace(/(.)\/$/, '$1') })),
+    ),
+  );
+}
+
+interface Rule extends AccessRow {
+  readonly pattern: RegExp;
+}
+
+const RULES: readonly Rule[] = MATRIX.map((row) => ({
+  ...row,
+  pattern: new RegExp(`^${row.path.replace(/:\w+/g, '([^/]+)')}/?$`, 'i'),
+}));
+
+/** Gives the row of the matrix that a request falls under. */
+function ruleOf(method: string, path: string): Rule | undefined {
+  const as = method === 'HEAD' ? 'GET' : method;
+  return RULES.find((rule) => rule.method === as && rule.pattern.test(path));
+}
+
+/** @param tableNow the table that a table as it was is now */
+export function allowedOnly(access: Access, boxes: Boxes, tableNow: (id: number) => number): Middleware {
+  return async (ctx, next) => {
+    if (!isApi(ctx.path)) return next();
+    const principal = await access.identify(ctx.req);
+    const rule = ruleOf(ctx.method, ctx.path);
+    // An address, or a method, that is not answered is told of by the routes.
+    if (rule) await mustBeAllowed(ctx, rule, principal, boxes, tableNow);
+    else if (principal.is === 'nobody') throw notSignedIn();
+    await next();
+  };
+}
+
+async function mustBeAllowed(
+  ctx: Context,
+  rule: Rule,
+  principal: Principal,
+  boxes: Boxes,
+  tableNow: (id: number) => number,
+): Promise<void> {
+  const { level, path } = rule;
+  if (level === 'anyone' || level === 'reads') return;
+  if (principal.is === 'nobody') throw notSignedIn();
+  if (level === 'signed in') return;
+  if (level === 'everything') {
+    if (!buildsEverything(principal))
+      throw new HttpProblem(403, 'This is not allowed here', 'Only who builds everything may do this.');
+    return;
+  }
+  if (buildsEverything(principal)) return;
+  const id = Number(rule.pattern.exec(ctx.path)?.[1]);
+  // What is no number is told of by the route.
+  if (!Number.isSafeInteger(id) || id < 0 || id > LARGEST_EARLIER) return;
+  const isBox = path.startsWith('/api/boxes/');
+  const table = isBox ? await boxes.tableOf(id) : tableNow(id);
+  const role = table === undefined ? undefined : roleOf(principal, table);
+  // Where somebody has no role, there is nothing, in the same words as where there is not.
+  if (!role) throw isBox ? new NotThere('box') : noTable(id);
+  if (level === 'builds' && role !== 'builds')
+    throw new HttpProblem(403, 'This is not allowed here', 'Only who builds this table may do this.');
+}
+
+function notSignedIn(): HttpProblem {
+  return new HttpProblem(401, 'Sign in first', 'This server answers to people who are signed in.');
+}
