@@ -1,8 +1,9 @@
-import { provideHttpClient } from '@angular/common/http';
+import { provideHttpClient, withInterceptors } from '@angular/common/http';
 import { type ApplicationConfig, provideBrowserGlobalErrorListeners } from '@angular/core';
 import { provideRouter, UrlSerializer, withComponentInputBinding } from '@angular/router';
 import { providePrimeNG } from 'primeng/config';
 import { preset } from '../look/preset';
+import { toSignIn } from '../people/me';
 import { LenientAddresses } from '../services/addresses';
 import { routes } from './app.routes';
 
@@ -11,7 +12,7 @@ export const appConfig: ApplicationConfig = {
     provideBrowserGlobalErrorListeners(),
     provideRouter(routes, withComponentInputBinding()),
     { provide: UrlSerializer, useClass: LenientAddresses },
-    provideHttpClient(),
+    provideHttpClient(withInterceptors([toSignIn])),
     providePrimeNG({ theme: { preset, options: { darkModeSelector: 'system', cssLayer: false } }, ripple: false }),
   ],
 };

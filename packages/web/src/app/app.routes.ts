@@ -10,6 +10,31 @@ export const routes: Routes = [
     data: { reader: true },
   },
   {
+    path: 'b/:slug',
+    loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet),
+    data: { reader: true },
+  },
+  {
+    path: 'box/:boxId/share',
+    title: 'Share · Usual Needle',
+    loadComponent: () => import('../share/share').then((file) => file.SharePage),
+  },
+  {
+    path: 'people',
+    title: 'People · Usual Needle',
+    loadComponent: () => import('../people/people').then((file) => file.PeoplePage),
+  },
+  {
+    path: 'sign-in',
+    title: 'Sign in · Usual Needle',
+    loadComponent: () => import('../people/sign-in').then((file) => file.SignInPage),
+  },
+  {
+    path: 'come/:secret',
+    title: 'Come in · Usual Needle',
+    loadComponent: () => import('../people/come').then((file) => file.ComePage),
+  },
+  {
     path: 'bring-in',
     title: 'Bring in · Usual Needle',
     loadComponent: () => import('../bring-in/bring-in').then((file) => file.BringIn),

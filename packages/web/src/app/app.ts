@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
 import { GoingOnLine } from '../bring-in/going-on-line';
+import { MyAccess } from '../people/me';
 import { KeptFocus } from '../services/kept-focus';
 import { Remarks } from '../services/remarks';
 
@@ -8,6 +9,9 @@ import { Remarks } from '../services/remarks';
   selector: 'un-app',
   imports: [GoingOnLine, RouterOutlet],
   template: `
+    @if (access.me()?.open) {
+      <p class="open">This server is open: everybody who reaches it may see, change and delete everything.</p>
+    }
     <router-outlet />
     <un-going-on />
     <div class="remark" role="status">
@@ -23,6 +27,11 @@ import { Remarks } from '../services/remarks';
     </div>
   `,
   styles: `
+    .open {
+      padding: 4px 20px;
+      background: var(--thread);
+      color: var(--leaf);
+    }
     .remark {
       position: fixed;
       left: 50%;
@@ -30,7 +39,7 @@ import { Remarks } from '../services/remarks';
       transform: translateX(-50%);
       z-index: 20;
     }
-    p {
+    .remark p {
       padding: 9px 10px 9px 18px;
       background: var(--ink);
       color: var(--leaf);
@@ -54,8 +63,10 @@ import { Remarks } from '../services/remarks';
 })
 export class App {
   protected readonly remarks = inject(Remarks);
+  protected readonly access = inject(MyAccess);
 
   constructor() {
     inject(KeptFocus);
+    this.access.load();
   }
 }

@@ -15,6 +15,7 @@ import type {
   Lenders,
   NextMatch,
   NextRequest,
+  OpenedBox,
   Offers,
   OffersRequest,
   Pairing,
@@ -39,8 +40,20 @@ function ifMatch(version: number): Record<string, string> {
 /** The server, as the interface sees it. One method a route; errors come as the stream's. */
 @Injectable({ providedIn: 'root' })
 export class Api {
+  /** The slug of the box that is read, where the one at this browser is a reader: they ask by the box, and never by its table. */
+  slug: string | undefined;
   private readonly http = inject(HttpClient);
   private readonly standing = inject(Standing);
+
+  /** The address of a table, or of the box that is read in its place. */
+  at(table: number): string {
+    return this.slug === undefined ? `/api/tables/${table}` : `/api/shared/${encodeURIComponent(this.slug)}`;
+  }
+
+  /** Opens a box as its readers have it. */
+  opened(slug: string): Observable<OpenedBox> {
+    return this.http.get<OpenedBox>(`/api/shared/${encodeURIComponent(slug)}`, { params: { opens: true } });
+  }
 
   health(): Observable<Health> {
     return this.http.get<Health>('/api/health');
@@ -74,7 +87,7 @@ export class Api {
 
   /** Writes an edit; fails with status 409 and the clashes where others were there first. */
   edit(id: number, request: EditRequest): Observable<EditDone> {
-    return this.http.post<EditDone>(`/api/tables/${id}/changes`, request);
+    return this.http.post<EditDone>(`${this.at(id)}/changes`, request);
   }
 
   /** Undoes a change by a new one; fails with status 409 where later ones stand on it. */
@@ -85,7 +98,7 @@ export class Api {
   /** The log of a table, last first. @param before only what was before this change */
   history(id: number, limit: number, before?: number): Observable<ChangeList> {
     const params = { brief: true, limit, ...(before !== undefined && { before }) };
-    return this.http.get<ChangeList>(`/api/tables/${id}/changes`, { params });
+    return this.http.get<ChangeList>(`${this.at(id)}/changes`, { params });
   }
 
   /** A change with all that it did. */
@@ -94,7 +107,7 @@ export class Api {
   }
 
   rowHistory(id: number, row: number): Observable<RowHistory> {
-    return this.http.get<RowHistory>(`/api/tables/${id}/rows/${row}/history`);
+    return this.http.get<RowHistory>(`${this.at(id)}/rows/${row}/history`);
   }
 
   restoreTable(id: number): Observable<TableSummary> {
@@ -154,15 +167,15 @@ export class Api {
   }
 
   explain(tableId: number, request: ExplainRequest): Observable<Explanation> {
-    return this.http.post<Explanation>(`/api/tables/${tableId}/explain`, request);
+    return this.http.post<Explanation>(`${this.at(tableId)}/explain`, request);
   }
 
   offers(tableId: number, request: OffersRequest): Observable<Offers> {
-    return this.http.post<Offers>(`/api/tables/${tableId}/offers`, request);
+    return this.http.post<Offers>(`${this.at(tableId)}/offers`, request);
   }
 
   next(tableId: number, request: NextRequest): Observable<NextMatch> {
-    return this.http.post<NextMatch>(`/api/tables/${tableId}/next`, request);
+    return this.http.post<NextMatch>(`${this.at(tableId)}/next`, request);
   }
 
   /** Leaves what is asked as it is, but for what it asks as it is subscribed to: that goes out as one message, where there is a standing connection. */
@@ -174,8 +187,7 @@ export class Api {
 
   /** Searches by the standing connection if there is one, else by a request. Unsubscribing gives the question up. */
   search(tableId: number, request: SearchRequest): Observable<SearchAnswer> {
-    return this.standing.search(tableId, request, () =>
-      this.http.post<SearchAnswer>(`/api/tables/${tableId}/search`, request),
-    );
+    const of = this.slug === undefined ? { table: tableId } : { box: this.slug };
+    return this.standing.search(of, request, () => this.http.post<SearchAnswer>(`${this.at(tableId)}/search`, request));
   }
 }

@@ -51,7 +51,7 @@ describe('A7: the standing connection', () => {
     jasmine.clock().uninstall();
   });
 
-  const told = (asked = standing.search(1, request, byRequest)): (number | string)[] => {
+  const told = (asked = standing.search({ table: 1 }, request, byRequest)): (number | string)[] => {
     const list: (number | string)[] = [];
     asked.subscribe({
       next: ({ matched }) => list.push(matched),
@@ -62,7 +62,7 @@ describe('A7: the standing connection', () => {
   };
 
   it('is asked by where it is there at the time of asking, and else a request is made', () => {
-    const asked = standing.search(1, request, byRequest);
+    const asked = standing.search({ table: 1 }, request, byRequest);
     expect(told(asked)).toEqual([-1, 'end']);
     socket().open();
     const list = told(asked);
@@ -74,7 +74,7 @@ describe('A7: the standing connection', () => {
 
   it('tells who waits when it drops, comes back by itself, and the same question is then asked anew', () => {
     socket().open();
-    const asked = standing.search(1, request, byRequest);
+    const asked = standing.search({ table: 1 }, request, byRequest);
     const list = told(asked);
     socket().drop();
     expect(list).toEqual(['error 0']);
@@ -127,7 +127,7 @@ describe('A7: the standing connection', () => {
     socket().sent.length = 0;
     const long = { question: { threaded: ['x'.repeat(40_000)] } } as unknown as SearchRequest;
     standing.together(() => {
-      for (let i = 0; i < 4; i++) told(standing.search(1, long, byRequest));
+      for (let i = 0; i < 4; i++) told(standing.search({ table: 1 }, long, byRequest));
     });
     expect(socket().sent.map((text) => ids(text).length)).toEqual([2, 2]);
     // What is asked afterwards goes at once, and by itself.
@@ -156,7 +156,7 @@ describe('A7: the standing connection', () => {
     const second = told();
     const gone: unknown[] = [];
     standing
-      .search(1, request, byRequest)
+      .search({ table: 1 }, request, byRequest)
       .subscribe((answer) => gone.push(answer))
       .unsubscribe();
     const ids = socket().sent.map((text) => (JSON.parse(text) as { id: number }).id);

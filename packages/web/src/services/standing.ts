@@ -34,13 +34,17 @@ export class Standing {
   }
 
   /** Asks at each subscription: by this connection if it is there then, else as `otherwise` does. */
-  search(table: number, request: SearchRequest, otherwise: () => Observable<SearchAnswer>): Observable<SearchAnswer> {
+  search(
+    of: Pick<StandingQuestion, 'table' | 'box'>,
+    request: SearchRequest,
+    otherwise: () => Observable<SearchAnswer>,
+  ): Observable<SearchAnswer> {
     return new Observable<SearchAnswer>((subscriber) => {
       const { socket } = this;
       if (socket?.readyState !== WebSocket.OPEN) return otherwise().subscribe(subscriber);
       const id = ++this.nextId;
       this.waiting.set(id, subscriber);
-      const message: StandingQuestion = { id, table, request };
+      const message: StandingQuestion = { id, ...of, request };
       this.send(JSON.stringify(message));
       return () => this.waiting.delete(id);
     });

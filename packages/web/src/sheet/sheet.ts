@@ -131,6 +131,8 @@ export class Sheet {
   readonly tableId = input<string>();
   /** Number of the change after which the table is looked at. */
   readonly then = input<string>();
+  /** The slug of a box that is shared, for its readers. */
+  readonly slug = input<string>();
   /** True for the box as its readers have it. */
   readonly reader = input(false);
 
@@ -165,7 +167,7 @@ export class Sheet {
   constructor() {
     effect(() => {
       const reader = this.reader();
-      void this.opening.open(this.boxId(), this.tableId(), reader, this.then()).then((opened) => {
+      void this.opening.open(this.boxId(), this.tableId(), reader, this.then(), this.slug()).then((opened) => {
         if (!opened) return;
         this.peeking.set(false);
         this.telling.set(false);
@@ -307,7 +309,7 @@ export class Sheet {
     const answer = this.answers.answer();
     const { flip = false } = this.store.box();
     if (!flip && answer && answer.narrowed === answer.shown) this.reached.set('No others to flip to.');
-    else this.store.update({ flip: !flip });
+    else if (this.store.may('flip')) this.store.update({ flip: !flip });
   }
 
   /** Searches first, if that was waited for; else goes on to the next match. */

@@ -35,6 +35,7 @@ import { tooMuch } from '../common/too-much';
 import { Hint } from '../look/hint';
 import { Logo } from '../look/logo';
 import { Pop } from '../look/pop';
+import { MyAccess } from '../people/me';
 import { Api } from '../services/api';
 import { patiently } from '../services/latest';
 import { OpenedLately } from '../services/opened-lately';
@@ -112,6 +113,10 @@ export class Shelf {
     const asked = this.asked();
     return this.content()?.tables.map((table) => ({ table, asked: asked.filter((one) => one.table === table) }));
   });
+  protected readonly access = inject(MyAccess);
+  /** Boxes that are shared with whoever is signed in, on tables that are not theirs to see. */
+  protected readonly shared = computed(() => this.content()?.shared ?? []);
+
   /** The boxes and tables opened in this browser lately that are still there, last first. */
   protected readonly lately = computed(() => {
     const { tables = [], boxes = [] } = this.content() ?? {};
@@ -346,5 +351,9 @@ export class Shelf {
     const end = at(bands[bands.length - 1]);
     const path = `M${x + 38} ${y} C${x + 12} ${y} ${x} ${y + 30} ${x} ${y + 62} V${Math.max(last, y + 62)}`;
     this.thread.set({ path, dotted: end > last ? `M${x} ${last + 6} V${end}` : '' });
+  }
+
+  protected signOut(): void {
+    this.access.signOut().subscribe(() => void this.router.navigate(['/sign-in']));
   }
 }

@@ -37,6 +37,14 @@ const KEPT_MS = 60_000;
         ></button>
       }
       @if (store.changeable()) {
+        @if (keeping.stored(); as stored) {
+          <a
+            class="share"
+            [routerLink]="['/box', stored.id, 'share']"
+            unHint="Who may open this box, what they see in it, and the link to it"
+            >Share</a
+          >
+        }
         <button
           type="button"
           aria-haspopup="dialog"

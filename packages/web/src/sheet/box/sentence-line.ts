@@ -1,8 +1,18 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
+import type { Action } from '@usual-needle/contract';
 import { Pop } from '../../look/pop';
 import { ColumnList } from './column-list';
 import { CHOICES, type Choice, type Choosing, chosen, type Phrase, sentence } from '../../common/sentence';
 import { SheetStore } from '../state/sheet-store';
+
+/** The actions that readers need for phrases that can be left open to them. */
+const NEEDS: Partial<Record<NonNullable<Phrase['sets']>, Action>> = {
+  threaded: 'thread',
+  need: 'change readings',
+  where: 'change readings',
+  care: 'change readings',
+  effect: 'change the effect',
+};
 
 /** The sentence under the box. Its underlined phrases are the controls: each opens its choices where it stands. */
 @Component({
@@ -17,7 +27,7 @@ import { SheetStore } from '../state/sheet-store';
     }
     <p id="sentence" [class.unfolded]="unfolded()">
       @for (phrase of phrases(); track $index) {
-        @if (phrase.sets && !store.readersView()) {
+        @if (phrase.sets && canSet(phrase)) {
           <button
             type="button"
             class="phrase"
@@ -78,6 +88,13 @@ import { SheetStore } from '../state/sheet-store';
 })
 export class SentenceLine {
   protected readonly store = inject(SheetStore);
+
+  /** Tells whether a phrase can be changed: by who builds the box; and by its readers, where it was left open to them. */
+  protected canSet({ sets }: Phrase): boolean {
+    if (!this.store.readersView()) return true;
+    const needs = sets && NEEDS[sets];
+    return needs !== undefined && this.store.readerMay() !== undefined && this.store.may(needs);
+  }
   private readonly pop = viewChild.required(Pop);
 
   /** Whether the sentence is shown on a narrow screen, where it is folded away until asked for. */

@@ -1,6 +1,7 @@
 import { computed, DestroyRef, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import type { BoxNews, ChangeNews } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
+import { Api } from '../../services/api';
 import { Person } from '../../services/person';
 import { SheetStore } from '../state/sheet-store';
 
@@ -18,6 +19,7 @@ export interface Someone {
  */
 @Injectable()
 export class Live {
+  private readonly api = inject(Api);
   private readonly store = inject(SheetStore);
   private readonly person = inject(Person);
 
@@ -82,7 +84,7 @@ export class Live {
     if (table === undefined || this.store.earlier() || this.source || document.visibilityState === 'hidden') return;
     clearTimeout(this.timer);
     const query = new URLSearchParams({ after: String(this.known), ...this.person.asWho() });
-    const source = new EventSource(`/api/tables/${table}/events?${query.toString()}`);
+    const source = new EventSource(`${this.api.at(table)}/events?${query.toString()}`);
     this.source = source;
     const on = <T>(event: string, does: (data: T) => void): void =>
       source.addEventListener(event, ({ data }: MessageEvent<string>) => {

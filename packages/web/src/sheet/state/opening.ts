@@ -1,5 +1,5 @@
 import { DestroyRef, Injectable, inject, signal } from '@angular/core';
-import { type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
+import { type Action, type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
 import { firstValueFrom, timer } from 'rxjs';
 import { newBox, strandsOf } from '../../common/question';
 import { onTable } from '../../common/box-check';
@@ -13,6 +13,14 @@ import { SheetStore } from './sheet-store';
 
 /** The time between two tries at a server that is away, or still starting, in milliseconds. */
 const AGAIN_MS = 2_000;
+
+/** A table that was opened, with its box, if there is one. */
+interface Opened {
+  readonly table: TableSummary;
+  readonly stored: StoredBox | undefined;
+  /** The actions that are open to readers, where it was opened by one. */
+  readonly may?: readonly Action[];
+}
 
 /** Opens the box that an address names, on its table. */
 @Injectable()
@@ -28,7 +36,10 @@ export class Opening {
   readonly failed = signal<string | undefined>(undefined);
 
   constructor() {
-    inject(DestroyRef).onDestroy(() => this.turn++);
+    inject(DestroyRef).onDestroy(() => {
+      this.turn++;
+      this.api.slug = undefined;
+    });
   }
 
   /**
@@ -40,22 +51,25 @@ export class Opening {
     tableId: string | undefined,
     readersView: boolean,
     then?: string,
+    slug?: string,
   ): Promise<boolean> {
     const turn = ++this.turn;
     this.failed.set(undefined);
+    this.api.slug = slug;
     for (;;) {
-      const found = await this.fetch(boxId, tableId, then).catch((error: unknown) => ({ error }));
+      const found = await this.fetch(boxId, tableId, then, slug).catch((error: unknown) => ({ error }));
       if (turn !== this.turn) return false;
       if (!('error' in found)) {
         this.failed.set(undefined);
+        this.store.readerMay.set(found.may);
         this.show(found.table, found.stored, readersView);
-        if (then === undefined)
+        if (then === undefined && slug === undefined)
           this.lately.note(found.stored ? { of: 'box', id: found.stored.id } : { of: 'table', id: found.table.id });
         return true;
       }
       // What is no number is no table's, box's or change's.
       const isGone = [400, 404].includes(statusOf(found.error));
-      this.failed.set(isGone ? gone(boxId, then) : errorWords(found.error));
+      this.failed.set(isGone ? gone(boxId ?? slug, then) : errorWords(found.error));
       // It is tried on, quietly.
       if (!mayPass(found.error)) return false;
       await firstValueFrom(timer(AGAIN_MS));
@@ -67,7 +81,12 @@ export class Opening {
     boxId: string | undefined,
     tableId: string | undefined,
     then: string | undefined,
-  ): Promise<{ table: TableSummary; stored: StoredBox | undefined }> {
+    slug: string | undefined,
+  ): Promise<Opened> {
+    if (slug !== undefined) {
+      const { table, stored, may } = await firstValueFrom(this.api.opened(slug).pipe(patiently()));
+      return { table, stored, may };
+    }
     const stored =
       boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId), true).pipe(patiently()));
     const id = stored?.tableId ?? Number(tableId);

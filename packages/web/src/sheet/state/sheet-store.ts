@@ -1,5 +1,6 @@
 import { computed, Injectable, signal, type WritableSignal } from '@angular/core';
 import {
+  type Action,
   columnAt,
   EMPTY_BOX,
   type Box,
@@ -39,6 +40,8 @@ export class SheetStore {
   readonly kept = signal<Box>(EMPTY_BOX);
   /** True where the box is only used, not built. */
   readonly readersView = signal(false);
+  /** The actions that are open to readers of the box; undefined where all are. */
+  readonly readerMay = signal<readonly Action[] | undefined>(undefined);
   /** True where the table is looked at as it was: nothing of it can be changed. */
   readonly earlier = computed(() => this.table()?.now !== undefined);
   /** True where box and table can be changed. */
@@ -50,6 +53,11 @@ export class SheetStore {
   /** Every change of the box, in the task in which it is made. */
   readonly changes = new Subject<BoxChange>();
   private readonly places = new Map<string, HiddenPlace>();
+
+  /** Tells whether something may be done with the box as it is here. */
+  may(action: Action): boolean {
+    return this.readerMay()?.includes(action) ?? true;
+  }
 
   readonly strands = computed(() => strandsOf(this.box()));
   /** The box but for what is typed: the same object while only typing goes on. */

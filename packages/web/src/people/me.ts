@@ -1,0 +1,45 @@
+import { HttpClient, type HttpInterceptorFn } from '@angular/common/http';
+import { inject, Injectable, signal } from '@angular/core';
+import type { Me } from '@usual-needle/contract';
+import { Router } from '@angular/router';
+import { catchError, EMPTY, type Observable, tap, throwError } from 'rxjs';
+import { Person } from '../services/person';
+import { statusOf } from '../common/error-words';
+
+/** The one at this browser, as the server knows them. */
+@Injectable({ providedIn: 'root' })
+export class MyAccess {
+  private readonly http = inject(HttpClient);
+  private readonly person = inject(Person);
+
+  readonly me = signal<Me | undefined>(undefined);
+
+  /** Asks the server who that is; where it does not answer, nothing is known. */
+  load(): void {
+    this.http
+      .get<Me>('/api/me')
+      .pipe(catchError(() => EMPTY))
+      .subscribe((me) => {
+        this.me.set(me);
+        // Others know a person who is signed in by their own name.
+        if (me.name !== null) this.person.name.set(me.name);
+      });
+  }
+
+  signOut(): Observable<unknown> {
+    return this.http.post('/api/sign-out', {}).pipe(tap(() => this.load()));
+  }
+}
+
+/** Leads whoever has to sign in first to where that is done, and back to where they were going. */
+export const toSignIn: HttpInterceptorFn = (request, next) => {
+  const router = inject(Router);
+  return next(request).pipe(
+    catchError((error: unknown) => {
+      const to = location.pathname + location.search;
+      if (statusOf(error) === 401 && location.pathname !== '/sign-in')
+        void router.navigate(['/sign-in'], { queryParams: { to }, replaceUrl: true });
+      return throwError(() => error);
+    }),
+  );
+};

@@ -1,0 +1,38 @@
+import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Logo } from '../look/logo';
+import { MyAccess } from './me';
+
+/** The head of a page about access: the way to the shelf, where one is, who one is, and signing out. */
+@Component({
+  selector: 'un-page-head',
+  imports: [Logo, RouterLink],
+  template: `
+    <header>
+      <a class="home" routerLink="/" aria-label="Usual Needle: to the shelf"><un-logo /><b>Usual Needle</b></a>
+      @for (crumb of crumbs(); track crumb) {
+        <span class="crumb">{{ crumb }} /</span>
+      }
+      <h1 tabindex="-1" data-focus-home>{{ title() }}</h1>
+      <span class="actions">
+        <ng-content />
+        @if (access.me()?.is === 'person') {
+          <span class="crumb">{{ access.me()?.name }}</span>
+          <button type="button" class="plain" (click)="leave()">Sign out</button>
+        }
+      </span>
+    </header>
+  `,
+  styleUrl: './page.css',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class PageHead {
+  protected readonly access = inject(MyAccess);
+  private readonly router = inject(Router);
+  readonly title = input.required<string>();
+  readonly crumbs = input<readonly string[]>([]);
+
+  protected leave(): void {
+    this.access.signOut().subscribe(() => void this.router.navigate(['/sign-in']));
+  }
+}

@@ -1,0 +1,129 @@
+import { HttpClient } from '@angular/common/http';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import type { Invite, MadeLink, People, PersonChange, PersonSummary, Role, TableSummary } from '@usual-needle/contract';
+import { InputText } from 'primeng/inputtext';
+import type { Observable } from 'rxjs';
+import { ago } from '../common/ago';
+import { errorWords } from '../common/error-words';
+import { Pop } from '../look/pop';
+import { Tick } from '../look/tick';
+import { Api } from '../services/api';
+import { Remarks } from '../services/remarks';
+import { MyAccess } from './me';
+import { PageHead } from './page-head';
+
+type Roles = NonNullable<Invite['roles']>;
+
+/** The people page: who can sign in here, what each may do as a sentence, and what was changed about access. */
+@Component({
+  selector: 'un-people',
+  imports: [InputText, PageHead, Pop, Tick],
+  templateUrl: './people.html',
+  styleUrl: './page.css',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class PeoplePage {
+  private readonly http = inject(HttpClient);
+  private readonly api = inject(Api);
+  private readonly remarks = inject(Remarks);
+  protected readonly access = inject(MyAccess);
+
+  protected readonly all = signal<People | undefined>(undefined);
+  protected readonly tables = signal<readonly TableSummary[]>([]);
+  protected readonly failed = signal('');
+  /** The link that was just made, and for whom; it is told once. */
+  protected readonly link = signal<{ readonly name: string; readonly address: string } | undefined>(undefined);
+  /** The person whose roles are open. */
+  protected readonly opened = signal<PersonSummary | undefined>(undefined);
+  /** True while nobody can sign in: the first one has to build everything. */
+  protected readonly isFirst = computed(() => this.access.me()?.first === true);
+  protected readonly roles: readonly (Role | '')[] = ['', 'keeps', 'builds'];
+  protected readonly ago = ago;
+
+  constructor() {
+    this.load();
+    this.api.shelf().subscribe({ next: ({ tables }) => this.tables.set(tables), error: () => undefined });
+  }
+
+  private load(): void {
+    this.http.get<People>('/api/people').subscribe({
+      next: (all) => {
+        this.all.set(all);
+        this.opened.update((one) => one && all.people.find(({ id }) => id === one.id));
+      },
+      error: (error: unknown) => this.failed.set(errorWords(error)),
+    });
+  }
+
+  private after(work: Observable<unknown>): void {
+    work.subscribe({
+      next: () => this.load(),
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  protected invite(field: HTMLInputElement, pop: Pop): void {
+    const name = field.value.trim();
+    const asked: Invite = { name, everything: this.isFirst() };
+    this.http.post<MadeLink>('/api/people', asked).subscribe({
+      next: (made) => {
+        field.value = '';
+        pop.hide();
+        this.tell(name, made);
+      },
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  private tell(name: string, { path }: MadeLink): void {
+    this.link.set({ name, address: location.origin + path });
+    this.load();
+    this.access.load();
+  }
+
+  protected again({ id, name }: PersonSummary): void {
+    this.http.post<MadeLink>(`/api/people/${id}/link`, {}).subscribe({
+      next: (made) => this.tell(name, made),
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  protected takeBack({ id }: PersonSummary): void {
+    this.after(this.http.delete(`/api/people/${id}/link`));
+  }
+
+  protected change({ id }: PersonSummary, change: PersonChange): void {
+    this.after(this.http.patch(`/api/people/${id}`, change));
+  }
+
+  protected roleOf({ roles }: PersonSummary, table: number): Role | '' {
+    return roles.find((one) => one.table === table)?.role ?? '';
+  }
+
+  protected setRole(person: PersonSummary, table: number, role: Role | ''): void {
+    const others = person.roles.filter((one) => one.table !== table);
+    const roles: Roles = [...others, ...(role === '' ? [] : [{ table, role }])];
+    this.change(person, { roles });
+  }
+
+  /** What a person may do, as a sentence. */
+  protected words({ everything, roles }: PersonSummary): string {
+    if (everything) return 'Builds everything, and looks after people.';
+    const of = (role: Role): string =>
+      roles
+        .flatMap((one) => (one.role === role ? (this.tables().find(({ id }) => id === one.table)?.name ?? []) : []))
+        .join(', ');
+    const [builds, keeps] = [of('builds'), of('keeps')];
+    const does = [builds && `builds on ${builds}`, keeps && `keeps ${keeps}`, 'reads what is shared']
+      .filter(Boolean)
+      .join('; ');
+    return `${does[0].toUpperCase()}${does.slice(1)}.`;
+  }
+
+  protected copy(address: string): void {
+    void navigator.clipboard?.writeText(address).then(
+      () => this.remarks.say('The link is copied.'),
+      () => this.remarks.say('The browser does not let it be copied: select it, and copy it by hand.'),
+    );
+  }
+}

@@ -1,0 +1,201 @@
+import { HttpClient } from '@angular/common/http';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import {
+  isInSet,
+  presentPlaces,
+  READER_ACTIONS,
+  readerScope,
+  type BoxShare,
+  type MadeLink,
+  type People,
+  type PersonSummary,
+  type Share,
+  type StoredBox,
+  type TableSummary,
+} from '@usual-needle/contract';
+import { InputText } from 'primeng/inputtext';
+import { firstValueFrom } from 'rxjs';
+import { ago } from '../common/ago';
+import { errorWords } from '../common/error-words';
+import { Pop } from '../look/pop';
+import { Tick } from '../look/tick';
+import { PageHead } from '../people/page-head';
+import { Api } from '../services/api';
+import { Remarks } from '../services/remarks';
+
+/** Actions that are told in the sentence; the others are about the box itself. */
+const OF_ROWS: readonly Share['may'][number][] = [
+  'narrow',
+  'sort',
+  'flip',
+  'take out',
+  'edit',
+  'add',
+  'remove',
+  'see history',
+];
+const OF_BOX = READER_ACTIONS.filter((action) => !OF_ROWS.includes(action));
+const SAID: Readonly<Record<Share['may'][number], string>> = {
+  thread: 'which columns are searched',
+  'change readings': 'how the text is read',
+  'change the effect': 'what becomes of matches',
+  narrow: 'narrow',
+  sort: 'sort',
+  flip: 'flip',
+  'take out': 'take out',
+  edit: 'edit',
+  add: 'add rows',
+  remove: 'remove rows',
+  'see history': 'see the history',
+};
+
+type ColumnList = 'columns' | 'searched' | 'editable' | 'locked';
+
+/** A row of the table of what a reader gets. */
+interface ColumnGot {
+  readonly name: string;
+  readonly sees: boolean;
+  readonly searches: boolean;
+  readonly narrows: boolean;
+  readonly edits: boolean;
+  readonly takes: boolean;
+}
+
+/** The share page: one sentence whose phrases are the controls, the link, and what a reader gets, by the scope that is enforced. */
+@Component({
+  selector: 'un-share',
+  imports: [InputText, PageHead, Pop, RouterLink, Tick],
+  templateUrl: './share.html',
+  styleUrl: '../people/page.css',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SharePage {
+  private readonly http = inject(HttpClient);
+  private readonly api = inject(Api);
+  private readonly remarks = inject(Remarks);
+
+  readonly boxId = input.required<string>();
+  protected readonly stored = signal<StoredBox | undefined>(undefined);
+  protected readonly table = signal<TableSummary | undefined>(undefined);
+  protected readonly told = signal<BoxShare | undefined>(undefined);
+  protected readonly people = signal<readonly PersonSummary[]>([]);
+  protected readonly failed = signal('');
+  /** The link that was just made: only its hash is kept, so it is told once. */
+  protected readonly link = signal('');
+  protected readonly ago = ago;
+  protected readonly said = SAID;
+  protected readonly ofRows = OF_ROWS;
+  protected readonly ofBox = OF_BOX;
+
+  protected readonly share = computed(() => this.told()?.share);
+  private readonly scope = computed(() => {
+    const [stored, table, share] = [this.stored(), this.table(), this.share()];
+    return stored && table && share ? readerScope(stored.box, table.columns, share) : undefined;
+  });
+  protected readonly names = computed(() => {
+    const columns = this.table()?.columns ?? [];
+    return presentPlaces(columns).map((at) => columns[at].name);
+  });
+  protected readonly got = computed<readonly ColumnGot[]>(() => {
+    const scope = this.scope();
+    if (!scope) return [];
+    const may = new Set(scope.actions);
+    return this.names().map((name) => {
+      const sees = isInSet(scope.visible, name);
+      return {
+        name,
+        sees,
+        searches: isInSet(scope.searchable, name),
+        narrows: may.has('narrow') && isInSet(scope.narrowable, name),
+        edits: may.has('edit') && isInSet(scope.editable, name),
+        takes: may.has('take out') && sees,
+      };
+    });
+  });
+  protected readonly hidden = computed(() => this.got().flatMap(({ name, sees }) => (sees ? [] : [name])));
+  /** Columns that are not seen and yet can be searched: what is in them can be found out. */
+  protected readonly foundOut = computed(() =>
+    this.got().flatMap(({ name, sees, searches }) => (!sees && searches ? [name] : [])),
+  );
+  protected readonly pickers = computed(() => (this.stored()?.box.pickers ?? []).map(({ column }) => column));
+  protected readonly isLocked = computed(() => (this.scope()?.locked?.length ?? 0) > 0);
+
+  constructor() {
+    effect(() => void this.load(Number(this.boxId())));
+  }
+
+  private async load(id: number): Promise<void> {
+    try {
+      const stored = await firstValueFrom(this.api.box(id));
+      this.stored.set(stored);
+      this.table.set(await firstValueFrom(this.api.table(stored.tableId)));
+      this.told.set(await firstValueFrom(this.http.get<BoxShare>(`/api/boxes/${id}/share`)));
+    } catch (error) {
+      this.failed.set(errorWords(error));
+    }
+    // Who does not look after people shares with everyone, or by a link.
+    this.http
+      .get<People>('/api/people')
+      .subscribe({ next: ({ people }) => this.people.set(people), error: () => undefined });
+  }
+
+  protected set(change: Partial<Share>): void {
+    const share = this.share();
+    if (!share) return;
+    this.http.put<BoxShare>(`/api/boxes/${this.boxId()}/share`, { ...share, ...change }).subscribe({
+      next: (told) => this.told.set(told),
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  protected toggle(list: ColumnList, name: string): void {
+    const names = this.share()?.[list] ?? [];
+    this.set({ [list]: names.includes(name) ? names.filter((one) => one !== name) : [...names, name] });
+  }
+
+  protected toggleMay(action: Share['may'][number]): void {
+    const may = this.share()?.may ?? [];
+    this.set({ may: may.includes(action) ? may.filter((one) => one !== action) : [...may, action] });
+  }
+
+  protected togglePerson(id: number): void {
+    const people = this.share()?.people ?? [];
+    this.set({ people: people.includes(id) ? people.filter((one) => one !== id) : [...people, id] });
+  }
+
+  protected newLink(): void {
+    this.http.post<MadeLink>(`/api/boxes/${this.boxId()}/share/link`, {}).subscribe({
+      next: ({ path }) => {
+        this.link.set(location.origin + path);
+        this.told.update((told) => told && { ...told, link: true });
+      },
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  protected endLink(): void {
+    this.http.delete(`/api/boxes/${this.boxId()}/share/link`).subscribe({
+      next: () => {
+        this.link.set('');
+        this.told.update((told) => told && { ...told, link: false });
+      },
+      error: (error: unknown) => this.remarks.say(errorWords(error)),
+    });
+  }
+
+  protected copy(): void {
+    void navigator.clipboard?.writeText(this.link()).then(
+      () => this.remarks.say('The link is copied.'),
+      () => this.remarks.say('The browser does not let it be copied: select it, and copy it by hand.'),
+    );
+  }
+
+  /** Some of the actions as one says them; `nothing` for none. */
+  protected inWords(of: readonly Share['may'][number][]): string {
+    const may = this.share()?.may ?? [];
+    const words = of.flatMap((action) => (may.includes(action) ? [SAID[action]] : []));
+    if (words.length === 0) return '';
+    return words.length === 1 ? words[0] : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
+  }
+}
