@@ -21,7 +21,7 @@ await build({
   target: 'node20',
   sourcemap: false,
   logLevel: 'warning',
-  external: ['@electric-sql/pglite', 'pg-native', 'bufferutil', 'utf-8-validate'],
+  external: ['@electric-sql/pglite', '@node-rs/argon2', 'pg-native', 'bufferutil', 'utf-8-validate'],
   // Of packages in the older form of modules, which call it.
   banner: {
     js: "import { createRequire as requireHere } from 'node:module';\nconst require = requireHere(import.meta.url);",

@@ -16,17 +16,6 @@ const VIEWS = [
   ['find-everywhere', '/?q=red+key'],
   ['bring-in', '/', { act: (page) => dropped(page, 'claims-october.csv', claims()) }],
   [
-    'bring-in-troubles',
-    '/',
-    {
-      act: async (page) => {
-        await dropped(page, 'claims-october.csv', claims());
-        await page.getByRole('button', { name: 'Show them' }).first().click();
-        await page.getByRole('button', { name: 'Lost on, date' }).click();
-      },
-    },
-  ],
-  [
     'refresh',
     '/refresh/1',
     {
@@ -70,9 +59,9 @@ const VIEWS = [
       },
     },
   ],
-  ['picker', '/box/1?q=umbr', { act: (page) => page.getByRole('button', { name: 'Status any' }).click() }],
-  ['wording', '/box/1', { act: (page) => page.getByRole('button', { name: 'Wording' }).click() }],
   ['phone', '/read/1?q=umbr+wood', { width: 390 }],
+  ['share', '/box/1/share', { act: (page) => page.getByRole('button', { name: 'Make a link' }).click() }],
+  ['sign-in', '/sign-in'],
   [
     'editing',
     '/table/1?q=umbr',
@@ -133,7 +122,24 @@ const VIEWS = [
       },
     },
   ],
+  // The last one: from then on everybody has to sign in.
+  ['people', '/people', { act: peopled }],
 ];
+
+/** Makes some people, of whom the first is signed in here, and looks at them. */
+async function peopled(page) {
+  const post = async (path, data) => (await page.request.post(address + path, { data })).json().catch(() => undefined);
+  const comes = async (invite) => {
+    const { path } = await post('/api/people', invite);
+    await post(path.replace('/come/', '/api/invitations/'), { password: 'a long enough password' });
+  };
+  const role = (table, role) => ({ table, role });
+  await comes({ name: 'M. Lind', everything: true });
+  await post('/api/people', { name: 'T. Kessel', roles: [role(1, 'keeps'), role(3, 'keeps')] });
+  await post('/api/people', { name: 'A. Varga', roles: [role(2, 'builds')] });
+  await page.goto(address + '/people');
+  await page.getByText('can sign in here').waitFor();
+}
 
 /** What somebody else writes into the status of the fourth umbrella. @returns its row */
 async function theirs(page, was) {

@@ -70,14 +70,14 @@ export interface OpenedBox {
   readonly editable: readonly string[];
 }
 
-/** Sharing of a box that nobody has been given yet: its own columns are shown, and readers may narrow, sort and flip. */
+/** Sharing of a box that nobody has been given yet: its own columns are shown, and those it narrows by; readers may narrow, sort and flip. */
 export function unshared(box: Box, columns: readonly Column[]): Share {
   const shown = box.columns?.map(({ name }) => name) ?? presentPlaces(columns).map((at) => columns[at].name);
   return {
     everyone: false,
     people: [],
     may: ['narrow', 'sort', 'flip'],
-    columns: shown.slice(0, LIMITS.columns),
+    columns: [...new Set([...shown, ...(box.pickers ?? []).map(({ column }) => column)])].slice(0, LIMITS.columns),
     searched: [],
     editable: [],
     locked: [],

@@ -48,7 +48,7 @@ import { PageHead } from './page-head';
               pInputText
               type="password"
               autocomplete="new-password"
-              [minlength]="least"
+              [attr.minlength]="least"
               maxlength="200"
               required
             />
@@ -90,7 +90,7 @@ export class ComePage {
     const body = { password, ...(name !== undefined && { name }) };
     this.http.post(`/api/invitations/${this.secret()}`, body).subscribe({
       next: () => {
-        this.access.load();
+        this.access.changed();
         void this.router.navigateByUrl('/');
       },
       error: (error: unknown) => {

@@ -3,6 +3,7 @@ import { inject, Injectable, signal } from '@angular/core';
 import type { Me } from '@usual-needle/contract';
 import { Router } from '@angular/router';
 import { catchError, EMPTY, type Observable, tap, throwError } from 'rxjs';
+import { Standing } from '../services/standing';
 import { Person } from '../services/person';
 import { statusOf } from '../common/error-words';
 
@@ -11,6 +12,7 @@ import { statusOf } from '../common/error-words';
 export class MyAccess {
   private readonly http = inject(HttpClient);
   private readonly person = inject(Person);
+  private readonly standing = inject(Standing);
 
   readonly me = signal<Me | undefined>(undefined);
 
@@ -26,8 +28,14 @@ export class MyAccess {
       });
   }
 
+  /** Somebody has signed in or out: from now on it is they that ask. */
+  changed(): void {
+    this.standing.renew();
+    this.load();
+  }
+
   signOut(): Observable<unknown> {
-    return this.http.post('/api/sign-out', {}).pipe(tap(() => this.load()));
+    return this.http.post('/api/sign-out', {}).pipe(tap(() => this.changed()));
   }
 }
 

@@ -48,7 +48,7 @@ export class SignInPage {
     this.busy.set(true);
     this.http.post('/api/sign-in', { name, password }).subscribe({
       next: () => {
-        this.access.load();
+        this.access.changed();
         void this.router.navigateByUrl(ownAddress(this.to()));
       },
       error: (error: unknown) => {

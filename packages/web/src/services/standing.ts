@@ -62,6 +62,12 @@ export class Standing {
     }
   }
 
+  /** Connects anew: whoever is at this browser is somebody else now, and a connection is of who opened it. */
+  renew(): void {
+    this.failures = 0;
+    this.socket?.close();
+  }
+
   private send(text: string): void {
     if (this.gathered) this.gathered.push(text);
     else this.socket?.send(text);
