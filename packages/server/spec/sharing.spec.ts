@@ -1,4 +1,7 @@
+import { once } from 'node:events';
 import type { OpenedBox, SearchAnswer, Share } from '@usual-needle/contract';
+import { WebSocket } from 'ws';
+import { pino } from 'pino';
 import { Asker, comes, cookieIn, PASSWORD } from './people.js';
 import { Running, type Reply } from './running.js';
 
@@ -347,6 +350,53 @@ describe('a shared box', () => {
     expect((await ask('POST', '/search', { question: { threaded: ['Item'] } })).status).toBe(404);
   });
 
+  /** Asks by the standing connection. @returns the replies */
+  const standing = async (messages: readonly object[], cookie?: string): Promise<string[]> => {
+    const address = `${running.server.address.replace('http', 'ws')}/api/standing`;
+    const socket = new WebSocket(address, { headers: { ...(cookie && { cookie }) } });
+    await once(socket, 'open');
+    const replies: string[] = [];
+    const all = new Promise<void>((done) =>
+      socket.on('message', (data) => {
+        replies.push((data as Buffer).toString());
+        if (replies.length === messages.length) done();
+      }),
+    );
+    for (const message of messages) socket.send(JSON.stringify(message));
+    await all;
+    socket.close();
+    return replies.sort();
+  };
+
+  it('is asked by the standing connection within the same scope, and by no table', async () => {
+    await comes(running, machine, { name: 'M. Lind', everything: true });
+    const asking = (id: number, of: object, text = 'canary', columns?: string[]) => ({
+      ...{ id, ...of },
+      request: { question: { threaded: ['Item'], strands: [{ verb: 'find', text }] }, ...(columns && { columns }) },
+    });
+    const replies = await standing([
+      asking(1, { box: slug }, 'hat'),
+      asking(2, { box: slug }),
+      asking(3, { box: slug }, 'hat', ['Worth']),
+      asking(4, { table: 1 }),
+      asking(5, { box: 'desk-AAAAAAAAAAAAAAAAAAAAAA' }),
+      asking(6, { table: 1, box: slug }),
+      asking(7, {}),
+    ]);
+    expect(replies.map((reply) => reply.slice(0, 5))).toEqual([
+      '1 200',
+      '2 200',
+      '3 422',
+      '4 404',
+      '5 404',
+      '6 400',
+      '7 400',
+    ]);
+    expect(replies[0]).toContain('"matched":2');
+    expect(replies[1]).toContain('"matched":0');
+    expect(replies.join()).not.toMatch(/canary t|9917/);
+  });
+
   it('tells its readers that something happened, and nothing of what', async () => {
     const stream = await fetch(`${running.server.address}/api/shared/${slug}/events`);
     const reader = stream.body!.getReader();
@@ -368,8 +418,10 @@ describe('a shared box', () => {
 describe('signing in', () => {
   let running: Running;
   let lind: Asker;
+  let logged = '';
   beforeAll(async () => {
-    running = await Running.start(false);
+    const log = pino({ level: 'trace' }, { write: (line: string) => (logged += line) });
+    running = await Running.start(false, undefined, { log });
     lind = await comes(running, new Asker(running, undefined), { name: 'M. Lind', everything: true });
   });
   afterAll(() => running.end());
@@ -480,6 +532,55 @@ describe('signing in', () => {
       'M. Lind signed A. Varga out everywhere',
       'M. Lind made A. Varga a reader of what is shared',
     ]);
+  });
+
+  it('lets nobody borrow from, or hear of, a table that is not theirs', async () => {
+    const ids: number[] = [];
+    for (const name of ['Own', 'Theirs'])
+      ids.push((await lind.ask('POST', `/api/tables?name=${name}`, CSV)).body['id']);
+    const [own, theirs] = ids;
+    const novak = await comes(running, lind, { name: 'J. Builder', roles: [{ table: own, role: 'builds' }] });
+    const pairing = { table: theirs, key: 'Item', matches: 'Item' };
+    expect((await novak.ask('POST', `/api/tables/${own}/pairing`, pairing)).status).toBe(422);
+    expect((await novak.ask('GET', `/api/tables/${own}/lenders`)).body).toEqual({ pairings: [] } as never);
+    const borrow = { ...pairing, columns: [{ column: 'Note' }] };
+    const reply = await novak.ask('POST', `/api/tables/${own}/columns`, { borrow }, { 'if-match': '*' });
+    const never = await novak.ask(
+      'POST',
+      `/api/tables/${own}/columns`,
+      { borrow: { ...borrow, table: 999 } },
+      { 'if-match': '*' },
+    );
+    expect([reply.status, reply.body]).toEqual([never.status, never.body]);
+    expect(reply.status).toBe(422);
+    const back = { table: own, key: 'Item', matches: 'Item', columns: [{ column: 'Note' }] };
+    await lind.ask('POST', `/api/tables/${theirs}/columns`, { borrow: back }, { 'if-match': '*' });
+    const dependents = await novak.ask('GET', `/api/tables/${own}/dependents`);
+    expect(JSON.stringify(dependents.body)).not.toContain('Theirs');
+  });
+
+  it('shows a table as it was to nobody who has no role on it, though its number is known', async () => {
+    const { body } = await lind.ask('POST', '/api/tables?name=Then', CSV);
+    const then = (await lind.ask('POST', `/api/tables/${body['id']}/earlier`, { at: 1 })).body['id'] as number;
+    const reader = await comes(running, lind, { name: 'Some Reader' });
+    const ask = (who: Asker, id: number): Promise<Reply> =>
+      who.ask('POST', `/api/tables/${id}/search`, { question: { threaded: ['Item'] } });
+    expect((await ask(reader, then)).status).toBe(404);
+    expect((await ask(new Asker(running, undefined), then)).status).toBe(401);
+    expect([200, 503]).toContain((await ask(lind, then)).status);
+  });
+
+  it('writes no password, cookie or link into the log, and no line that a name has made', async () => {
+    const secrets = [PASSWORD, 'a wrong password', lind.cookie!.split('=')[1]];
+    await signIn('Nobody\n{"level":60,"msg":"forged"}', 'a wrong password');
+    const { body } = await lind.ask('POST', '/api/people', { name: 'Told of nowhere' });
+    const secret = String(body['path']).split('/').at(-1)!;
+    secrets.push(secret);
+    for (const path of ['/api/invitations/', '/come/', '/api/shared/desk-', '/b/desk-'])
+      await running.ask('GET', path + secret);
+    expect(logged).toContain('answered');
+    for (const secret of secrets) expect(logged).not.toContain(secret);
+    expect(logged).not.toContain('forged');
   });
 
   it('keeps somebody who builds everything, whatever is asked', async () => {

@@ -28,6 +28,7 @@ import { searchRoutes } from './routes/searching.js';
 import { sharedRoutes } from './routes/shared.js';
 import { sharingRoutes } from './routes/sharing.js';
 import { signInRoutes } from './routes/signing-in.js';
+import { toldPath } from './routes/told-path.js';
 import { tableRoutes } from './routes/tables.js';
 import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
@@ -54,7 +55,7 @@ function timing(log: Logger): Middleware {
     await next();
     const milliseconds = performance.now() - start;
     ctx.set('Server-Timing', `all;dur=${milliseconds.toFixed(1)}`);
-    log.debug({ method: ctx.method, path: ctx.path, status: ctx.status, ms: milliseconds }, 'answered');
+    log.debug({ method: ctx.method, path: toldPath(ctx.path), status: ctx.status, ms: milliseconds }, 'answered');
   };
 }
 

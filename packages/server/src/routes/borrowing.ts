@@ -11,8 +11,8 @@ import {
   type PairingCounts,
   type TableSummary,
 } from '@usual-needle/contract';
-import { principalOf } from '../access/principal.js';
-import { scopeOf } from '../access/scopes.js';
+import { principalOf, type Principal } from '../access/principal.js';
+import { roleOf, scopeOf } from '../access/scopes.js';
 import type { RouteData } from '../data/data.js';
 import type { Tables } from '../data/tables.js';
 import type { SearchThreads } from '../threads/search-threads.js';
@@ -43,9 +43,11 @@ export async function lenderOf(
   tables: Pick<Tables, 'find'>,
   own: TableSummary,
   { table }: Pairing,
+  principal: Principal,
 ): Promise<TableSummary> {
   const lender = await tables.find(table);
-  if (!lender) throw new HttpProblem(422, 'There is no such table to borrow from');
+  // Nobody borrows what they may not see.
+  if (!lender || !roleOf(principal, table)) throw new HttpProblem(422, 'There is no such table to borrow from');
   if (lender.id === own.id) throw new HttpProblem(422, 'A table borrows from another table, not from itself');
   return lender;
 }
@@ -95,7 +97,8 @@ export function borrowingRoutes({ tables }: RouteData, threads: SearchThreads): 
   router.get('/lenders', async (ctx) => {
     const id = idOf(ctx, 'table');
     const principal = principalOf(ctx.req);
-    const others = (await tables.list()).map((table) => ({ id: table.id, scope: scopeOf(principal, table.id) }));
+    const theirs = (await tables.list()).filter((table) => roleOf(principal, table.id));
+    const others = theirs.map((table) => ({ id: table.id, scope: scopeOf(principal, table.id) }));
     const outcome = await threads.questions.lenders(scopeOf(principal, id), id, others);
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = answerOf(outcome, id) satisfies Lenders;
@@ -104,7 +107,7 @@ export function borrowingRoutes({ tables }: RouteData, threads: SearchThreads): 
   router.post('/pairing', async (ctx) => {
     const asked = pairing(ctx.request.body);
     const { table: own, scope } = await tableOf(ctx, tables);
-    const lender = await lenderOf(tables, own, asked);
+    const lender = await lenderOf(tables, own, asked, principalOf(ctx.req));
     paired(own, lender, asked);
     const other = scopeOf(principalOf(ctx.req), lender.id);
     const outcome = await threads.questions.pairing(scope, own.id, asked, other);

@@ -14,7 +14,7 @@ import {
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { CannotEdit } from '../data/refusals.js';
-import { whoIs } from '../access/principal.js';
+import { principalOf, whoIs } from '../access/principal.js';
 import { seenTable } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
@@ -131,7 +131,7 @@ export function columnRoutes({ tables, boxes, records }: RouteData, follower: Fo
     storable(request);
     if ('borrow' in request) {
       const { table: own } = await find(ctx);
-      const lender = await lenderOf(tables, own, request.borrow);
+      const lender = await lenderOf(tables, own, request.borrow, principalOf(ctx.req));
       await edit(ctx, (columns) => withBorrowed(columns, own, lender, request.borrow), whoIs(ctx.req, request.who));
     } else await edit(ctx, (columns) => arrangedColumns(columns, request), whoIs(ctx.req, request.who));
   });

@@ -9,6 +9,7 @@ import { DiskFull } from '../data/disk-room.js';
 import { ThreadGone } from '../threads/thread-gone.js';
 import { isApi } from './api-path.js';
 import { HttpProblem } from './http-problem.js';
+import { toldPath } from './told-path.js';
 import { problemPage, wantsPage } from './problem-page.js';
 
 /** Letters of another's message that are told: it may quote what was sent. */
@@ -48,9 +49,9 @@ export function problems(log: Logger): Middleware {
     } catch (error) {
       const problem = problemOf(error);
       // Whoever goes away in the middle of what is sent has chosen to.
-      if (error === ctx.req.errored) log.debug({ url: ctx.path }, 'sender left');
+      if (error === ctx.req.errored) log.debug({ url: toldPath(ctx.path) }, 'sender left');
       else if (problem.status >= 500 && problem.status !== 503)
-        log.error({ err: error, url: ctx.path }, 'request failed');
+        log.error({ err: error, url: toldPath(ctx.path) }, 'request failed');
       // Of a stream that has begun nothing more can be said.
       if (ctx.headerSent) return;
       ctx.status = problem.status;

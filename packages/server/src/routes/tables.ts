@@ -114,7 +114,9 @@ export function tableRoutes(
     const { column } = dependentsQuery(ctx.query);
     const { id } = (await find(ctx)).table;
     ctx.set('Cache-Control', 'no-cache');
-    ctx.body = dependentsOf(id, column, await tables.list(), await boxes.ofTable(id)) satisfies Dependents;
+    const principal = principalOf(ctx.req);
+    const told = (await tables.list()).filter((table) => roleOf(principal, table.id));
+    ctx.body = dependentsOf(id, column, told, await boxes.ofTable(id)) satisfies Dependents;
   });
 
   router.delete('/:id', async (ctx) => {

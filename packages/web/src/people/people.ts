@@ -106,7 +106,7 @@ export class PeoplePage {
     this.change(person, { roles });
   }
 
-  /** What a person may do, as a sentence. */
+  /** Tells what a person may do, as a sentence. */
   protected words({ everything, roles }: PersonSummary): string {
     if (everything) return 'Builds everything, and looks after people.';
     const of = (role: Role): string =>
