@@ -1,4 +1,11 @@
-import { type Change, type Column, type RowChange, type Scope, WHOLE_SCOPE } from '@usual-needle/contract';
+import {
+  type Change,
+  type Column,
+  type RowChange,
+  type Scope,
+  WHOLE_SCOPE,
+  type WireQuestion,
+} from '@usual-needle/contract';
 import { blankQuestion, Search, Table, windowRows } from '@usual-needle/engine';
 import { answerIn, Host, MISSING, NoAnswer, type Outcome } from '@usual-needle/host';
 import fc from 'fast-check';
@@ -257,6 +264,62 @@ describe('E1: a scope is kept by every call', () => {
     );
     await expectAsync(ask(host, 'key', narrow, { flip: true })).toBeRejectedWithError(NoAnswer);
     expect((await ask(host, 'key', { ...narrow, actions: ['flip'] }, { flip: true })).shown).toBe(16);
+  });
+});
+
+describe('a scope with a picker that is locked', () => {
+  const locked: Scope = {
+    ...WHOLE_SCOPE,
+    narrowable: ['Item', 'Secret'],
+    locked: [{ column: 'Status', values: ['Held'] }],
+  };
+
+  it('has the rows that a table of those rows alone has, whatever is asked', async () => {
+    const rows = rowsOf(40);
+    const [host, alone] = [await hostOf(40), new Host()];
+    alone.begin(1, COLUMNS);
+    await alone.append(
+      1,
+      rows.filter(({ cells }) => cells[1] === 'Held'),
+    );
+    await alone.finish(1, 1);
+    const words = fc.constantFrom('key', 'u', 'hat 1', 'hush 3', '-ring', '', 'zzz');
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(words, { minLength: 1, maxLength: 2 }),
+        fc.constantFrom('show only matches', 'mark in place', 'leave matches out'),
+        fc.boolean(),
+        fc.constantFrom('every row', 'no row'),
+        async (texts, effect, flip, nothingTyped) => {
+          const strands = texts.map((text, i) => ({ verb: i === 0 ? ('find' as const) : ('within' as const), text }));
+          const question: WireQuestion = { threaded: ['Item', 'Secret'], strands, effect, flip, nothingTyped };
+          const told = async (one: Host, scope: Scope): Promise<object> => {
+            const answer = JSON.parse(answerIn(await one.search(scope, 1, { question }))) as Answer &
+              Record<string, unknown>;
+            const { total, matched, narrowed, shown, searched, columnTallies, keywords } = answer as never;
+            const cells = answer.rows.map((row) => [row.id, row.cells, row.marks]);
+            return { total, matched, narrowed, shown, searched, columnTallies, keywords, cells };
+          };
+          expect(await told(host, locked)).toEqual(await told(alone, WHOLE_SCOPE));
+          for (const of of ['values', 'starts', 'range'] as const) {
+            const asked = { question, column: 'Item', of } as const;
+            expect(answerIn(await host.offers(locked, 1, asked))).toEqual(
+              answerIn(await alone.offers(WHOLE_SCOPE, 1, asked)),
+            );
+          }
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  it('explains nothing, and lets nobody narrow by the column that is locked', async () => {
+    const host = await hostOf(20);
+    const question = { threaded: ['Item'], strands: [{ verb: 'find' as const, text: 'umbrela' }] };
+    expect(answerIn(await host.explain(locked, 1, { question })).reasons).toEqual([]);
+    expect(await host.offers(locked, 1, { question, column: 'Status' })).toEqual(isOfQuestion);
+    const pickers = [{ column: 'Status', values: ['Returned'] }];
+    expect(await host.search(locked, 1, { question: { ...question, pickers } })).toEqual(isOfQuestion);
   });
 });
 
