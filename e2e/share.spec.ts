@@ -81,6 +81,48 @@ test('what a reader gets is said column by column, and is what they get', async 
   await builder.close();
 });
 
+test('readers edit the columns that are open to them, in their sheet, and no others', async ({ browser }) => {
+  const builder = await browserOf(browser);
+  const page = await builder.newPage();
+  await page.goto('/box/1/share');
+  await tick(page, /narrow/, 'edit');
+  await page
+    .locator('main')
+    .getByRole('button', { name: /narrow/ })
+    .click();
+  await page.getByRole('dialog').getByLabel('Marks', { exact: true }).click();
+  await page.keyboard.press('Escape');
+  await expect(
+    page
+      .getByRole('row', { name: /^Marks/ })
+      .getByRole('cell')
+      .nth(3),
+  ).toHaveText('yes');
+  await page.goto('/b/1?q=umbrella');
+  await expect(rows(page).first()).toBeVisible();
+  const cell = (name: string) =>
+    page
+      .locator('.head .name')
+      .allInnerTexts()
+      .then((names) =>
+        rows(page)
+          .first()
+          .locator('.cell')
+          .nth(names.findIndex((one) => one.startsWith(name))),
+      );
+  await (await cell('Description')).dblclick();
+  await expect(page.locator('.remark')).toContainText('Description is not to be edited here.');
+  await (await cell('Marks')).dblclick();
+  await page.locator('un-cell-editor textarea').fill('a star in ink');
+  await page.keyboard.press('Enter');
+  await expect(await cell('Marks')).toContainText('a star in ink');
+  await expect(page.getByRole('button', { name: 'Add a row' })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Remove row' })).toHaveCount(0);
+  const told = await page.request.get('/api/tables/1/changes?brief=true&limit=1');
+  expect(JSON.stringify(await told.json())).toContain('a star in ink');
+  await builder.close();
+});
+
 test('people come by a link, sign in and out, and are told to sign in where they have to', async ({ browser }) => {
   const first = await browserOf(browser);
   const page = await first.newPage();

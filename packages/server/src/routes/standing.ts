@@ -8,6 +8,7 @@ import {
   STANDING_QUESTIONS_LIMIT,
   searchRequestSchema,
   type Scope,
+  type SearchRequest,
   type StandingQuestion,
   type WireQuestion,
 } from '@usual-needle/contract';
@@ -59,6 +60,14 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
+/** A question that a message puts: its number, and what is asked of which table within which scope. */
+interface MadeOut {
+  readonly id: number;
+  readonly table: number;
+  readonly scope: Scope;
+  readonly request: SearchRequest;
+}
+
 /** The parts that a standing connection works with. */
 interface Around {
   readonly threads: SearchThreads;
@@ -100,32 +109,56 @@ class Client {
       if (!Array.isArray(message)) return void this.answer(message, send);
       if (message.length === 0 || message.length > STANDING_QUESTIONS_LIMIT)
         throw new HttpProblem(400, `A message puts 1 to ${STANDING_QUESTIONS_LIMIT} questions`);
-      const replies = new Gathering<string>((some) => send(some.join('\n')), message.length);
-      const together = this.around.threads.questions.together(
-        this.name,
-        () => this.socket.readyState === this.socket.OPEN,
-      );
-      for (const one of message) void this.answer(one, (reply) => replies.add(reply), together);
-      void together.put();
+      void this.answerTogether(message);
     } catch (error) {
       send(this.refusal(-1, error));
     }
   }
 
-  private async answer(message: unknown, reply: (text: string) => void, together?: QuestionsTogether): Promise<void> {
-    const id = idOf(message);
+  /** Answers the questions of one message. All are made out first, since they are put at once. */
+  private async answerTogether(message: readonly unknown[]): Promise<void> {
+    const replies = new Gathering<string>((some) => this.send(some.join('\n')), message.length);
+    const { questions } = this.around.threads;
+    const madeOut = await Promise.all(
+      message.map((one) => this.madeOut(one).catch((error: unknown) => this.refusal(idOf(one), error))),
+    );
+    const together = questions.together(this.name, () => this.socket.readyState === this.socket.OPEN);
+    for (const one of madeOut) {
+      if (typeof one === 'string') replies.add(one);
+      else void this.ask(one, (reply) => replies.add(reply), together);
+    }
+    void together.put();
+  }
+
+  private async answer(message: unknown, reply: (text: string) => void): Promise<void> {
     try {
-      const { table: named, box, request } = question(message);
-      const session = `${this.name} ${request.session ?? ''}`;
-      if (request.session !== undefined) this.sessions.add(session);
-      const asked = request.session === undefined ? request : { ...request, session };
-      const { table, scope, question: put } = await this.found(named, box, request.question);
-      const whole = put ? { ...asked, question: put } : asked;
-      const outcome = await this.around.threads.questions.search(scope, table, whole, this.name, together);
+      await this.ask(await this.madeOut(message), reply);
+    } catch (error) {
+      reply(this.refusal(idOf(message), error));
+    }
+  }
+
+  private async ask(
+    { id, table, scope, request }: MadeOut,
+    reply: (text: string) => void,
+    together?: QuestionsTogether,
+  ): Promise<void> {
+    try {
+      const outcome = await this.around.threads.questions.search(scope, table, request, this.name, together);
       reply(`${id} 200 ${answerOf(outcome, table, OVERTAKEN_ANSWER)}`);
     } catch (error) {
       reply(this.refusal(id, error));
     }
+  }
+
+  /** Makes out what a message asks, of which table, within which scope. @throws HttpProblem */
+  private async madeOut(message: unknown): Promise<MadeOut> {
+    const { table: named, box, request } = question(message);
+    const session = `${this.name} ${request.session ?? ''}`;
+    if (request.session !== undefined) this.sessions.add(session);
+    const asked = request.session === undefined ? request : { ...request, session };
+    const { table, scope, question: put } = await this.found(named, box, request.question);
+    return { id: idOf(message), table, scope, request: put ? { ...asked, question: put } : asked };
   }
 
   /** The table and the scope that a question is of; of a box also what the question becomes. @throws HttpProblem */

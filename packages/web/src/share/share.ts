@@ -1,5 +1,6 @@
 import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import {
   isInSet,
@@ -15,7 +16,7 @@ import {
   type TableSummary,
 } from '@usual-needle/contract';
 import { InputText } from 'primeng/inputtext';
-import { firstValueFrom } from 'rxjs';
+import { catchError, concatMap, EMPTY, firstValueFrom, Subject, tap } from 'rxjs';
 import { ago } from '../common/ago';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
@@ -88,6 +89,8 @@ export class SharePage {
   protected readonly ofRows = OF_ROWS;
   protected readonly ofBox = OF_BOX;
 
+  /** Choices on their way to the server, one after the other. */
+  private readonly saves = new Subject<Share>();
   protected readonly share = computed(() => this.told()?.share);
   private readonly scope = computed(() => {
     const [stored, table, share] = [this.stored(), this.table(), this.share()];
@@ -123,6 +126,22 @@ export class SharePage {
 
   constructor() {
     effect(() => void this.load(Number(this.boxId())));
+    this.saves
+      .pipe(
+        concatMap((share) =>
+          this.http.put(`/api/boxes/${this.boxId()}/share`, share).pipe(
+            catchError((error: unknown) => {
+              this.remarks.say(`It was not saved. ${errorWords(error)}`);
+              return this.http.get<BoxShare>(`/api/boxes/${this.boxId()}/share`).pipe(
+                tap((told) => this.told.set(told)),
+                catchError(() => EMPTY),
+              );
+            }),
+          ),
+        ),
+        takeUntilDestroyed(),
+      )
+      .subscribe();
   }
 
   private async load(id: number): Promise<void> {
@@ -141,12 +160,12 @@ export class SharePage {
   }
 
   protected set(change: Partial<Share>): void {
-    const share = this.share();
-    if (!share) return;
-    this.http.put<BoxShare>(`/api/boxes/${this.boxId()}/share`, { ...share, ...change }).subscribe({
-      next: (told) => this.told.set(told),
-      error: (error: unknown) => this.remarks.say(errorWords(error)),
-    });
+    const before = this.told();
+    if (!before) return;
+    // At once, so that the next choice is made on it, though the server has not answered yet.
+    const told = { ...before, share: { ...before.share, ...change } };
+    this.told.set(told);
+    this.saves.next(told.share);
   }
 
   protected toggle(list: ColumnList, name: string): void {

@@ -41,11 +41,16 @@ export class Keeper {
   private readonly remarks = inject(Remarks);
   private readonly gone = inject(CellsGone);
 
-  readonly canEdit = computed(() => this.store.changeable() && this.store.table() !== undefined);
+  readonly canEdit = computed(() => this.store.keepable() && this.store.table() !== undefined);
   readonly cell = signal<OpenCell | undefined>(undefined);
   /** Key of the added row that is to be gone to once it is written, and its id from then on. */
   readonly awaited = signal<string | undefined>(undefined);
   readonly goal = signal<number | undefined>(undefined);
+
+  /** Tells whether the cells of a column stay as they are here: they are another table's, or this was not left open. */
+  isFixed(name: string): boolean {
+    return !this.store.mayEdit(name) || this.isBorrowed(name);
+  }
 
   private isBorrowed(name: string): boolean {
     return this.store.table()?.columns.some((column) => column.name === name && column.borrows) ?? false;
@@ -55,11 +60,13 @@ export class Keeper {
   firstOwn(): number {
     return Math.max(
       0,
-      this.selected.columns().findIndex((name) => !this.isBorrowed(name)),
+      this.selected.columns().findIndex((name) => !this.isFixed(name)),
     );
   }
 
-  private sayBorrowed(names: readonly string[]): void {
+  private sayFixed(names: readonly string[]): void {
+    if (names.some((name) => !this.store.mayEdit(name)))
+      return this.remarks.say(`${listed(names)} ${names.length === 1 ? 'is' : 'are'} not to be edited here.`);
     const [is, stays] = names.length === 1 ? ['is', 'stays as it is'] : ['are', 'stay as they are'];
     this.remarks.say(`${listed(names)} ${is} borrowed from another table and ${stays} here. The record leads there.`);
   }
@@ -72,8 +79,8 @@ export class Keeper {
     const columnId = column === undefined ? undefined : columnIdOf(this.store.table(), column);
     const row = this.selection.row();
     if (!row || column === undefined || columnId === undefined) return false;
-    if (this.isBorrowed(column)) {
-      this.sayBorrowed([column]);
+    if (this.isFixed(column)) {
+      this.sayFixed([column]);
       return false;
     }
     this.selection.single();
@@ -186,9 +193,9 @@ export class Keeper {
     rows: readonly { id: number; was: string[]; now: (string | null)[] }[],
     addedRows: string[][] = [],
   ): void {
-    const borrowed = asked.filter((name) => this.isBorrowed(name));
-    if (borrowed.length > 0) this.sayBorrowed(borrowed);
-    const own = <T>(cells: readonly T[]): T[] => cells.filter((_, i) => !borrowed.includes(asked[i]));
+    const fixed = asked.filter((name) => this.isFixed(name));
+    if (fixed.length > 0) this.sayFixed(fixed);
+    const own = <T>(cells: readonly T[]): T[] => cells.filter((_, i) => !fixed.includes(asked[i]));
     const columns = own(asked);
     if (columns.length === 0) return;
     const changed = rows.map(({ id, was, now }) => ({ id, was: own(was), now: own(now) }));
@@ -227,18 +234,18 @@ export class Keeper {
 
   /** Adds a row with the values of the pickers that are on, and goes to it. */
   addRow(): void {
-    if (!this.canEdit()) return;
+    if (!this.canEdit() || !this.store.may('add')) return;
     const given = new Map<string, string>();
     for (const picker of this.store.pickers()) {
       const value = givenBy(picker);
-      if (value !== undefined && !this.isBorrowed(picker.column)) given.set(picker.column, value);
+      if (value !== undefined && !this.isFixed(picker.column)) given.set(picker.column, value);
     }
     const columns =
       given.size > 0
         ? [...given.keys()]
         : this.selected
             .columns()
-            .filter((name) => !this.isBorrowed(name))
+            .filter((name) => !this.isFixed(name))
             .slice(0, 1);
     const key = this.edits.add(
       { kind: 'added', columns, added: [columns.map((name) => given.get(name) ?? '')] },
@@ -257,16 +264,17 @@ export class Keeper {
   /** Removes the rows of the block. */
   async removeRows(): Promise<void> {
     const seen = this.answers.answer()?.change;
-    if (!this.canEdit() || this.isGone()) return;
+    if (!this.canEdit() || !this.store.may('remove') || this.isGone()) return;
     const rows = seen !== undefined ? (await this.selected.block())?.rows : undefined;
     if (!rows || rows.length === 0 || seen === undefined) return;
     const removed = rows.map(({ id }) => ({ id, seen }));
     const said = rows.length === 1 ? `Removing ${this.called(rows[0].id)}` : `Removing ${rowsCounted(rows.length)}`;
     this.selection.single();
     const key = this.edits.add({ kind: 'removed', columns: [], removed }, said);
-    this.remarks.say(rows.length === 1 ? 'The row is removed.' : `${rowsCounted(rows.length)} are removed.`, {
-      name: 'Undo it',
-      does: () => void this.edits.undoEdit(key),
-    });
+    const undo = { name: 'Undo it', does: () => void this.edits.undoEdit(key) };
+    this.remarks.say(
+      rows.length === 1 ? 'The row is removed.' : `${rowsCounted(rows.length)} are removed.`,
+      this.store.changeable() ? undo : undefined,
+    );
   }
 }

@@ -77,6 +77,11 @@ export class Peek {
   protected readonly opened = signal('');
   protected readonly tells = signal(false);
 
+  /** Whether the history of the row can be had. */
+  protected readonly canTell = computed(
+    () => this.store.changeable() || this.store.readerMay()?.includes('see history') === true,
+  );
+
   /** Place in the list of rows on show. */
   readonly index = input.required<number>();
   readonly stepped = output<1 | -1>();

@@ -188,7 +188,7 @@ export class Answers {
       columns,
       offset,
       limit: offset > 0 ? WINDOW * 2 : WINDOW,
-      ...(!this.store.readersView() && { raw: true }),
+      ...((!this.store.readersView() || this.store.keepable()) && { raw: true }),
       ...this.lately.asked(),
       ...(same && { places: [...this.anchors()] }),
     };

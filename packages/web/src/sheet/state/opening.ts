@@ -20,6 +20,8 @@ interface Opened {
   readonly stored: StoredBox | undefined;
   /** The actions that are open to readers, where it was opened by one. */
   readonly may?: readonly Action[];
+  /** Names of the columns that they may edit. */
+  readonly editable?: readonly string[];
 }
 
 /** Opens the box that an address names, on its table. */
@@ -62,6 +64,7 @@ export class Opening {
       if (!('error' in found)) {
         this.failed.set(undefined);
         this.store.readerMay.set(found.may);
+        this.store.readerEdits.set(found.editable ?? []);
         this.show(found.table, found.stored, readersView);
         if (then === undefined && slug === undefined)
           this.lately.note(found.stored ? { of: 'box', id: found.stored.id } : { of: 'table', id: found.table.id });
@@ -84,8 +87,8 @@ export class Opening {
     slug: string | undefined,
   ): Promise<Opened> {
     if (slug !== undefined) {
-      const { table, stored, may } = await firstValueFrom(this.api.opened(slug).pipe(patiently()));
-      return { table, stored, may };
+      const { table, stored, may, editable } = await firstValueFrom(this.api.opened(slug).pipe(patiently()));
+      return { table, stored, may, editable };
     }
     const stored =
       boxId === undefined ? undefined : await firstValueFrom(this.api.box(Number(boxId), true).pipe(patiently()));

@@ -31,6 +31,9 @@ const NONE: readonly never[] = [];
 const HISTORY = 100;
 export const MOST_STRANDS = 16;
 
+/** The actions that change rows. */
+const ROW_ACTIONS: readonly Action[] = ['edit', 'add', 'remove'];
+
 /** State of one sheet: a box over a table, what is typed, and the way back. */
 @Injectable()
 export class SheetStore {
@@ -53,6 +56,18 @@ export class SheetStore {
   /** Every change of the box, in the task in which it is made. */
   readonly changes = new Subject<BoxChange>();
   private readonly places = new Map<string, HiddenPlace>();
+
+  /** Names of the columns that readers may edit; of no account where all may be done. */
+  readonly readerEdits = signal<readonly string[]>(NONE);
+  /** True where rows can be changed: by who keeps the table, or by readers that this was left open to. */
+  readonly keepable = computed(
+    () => this.changeable() || (this.readerMay() ?? []).some((action) => ROW_ACTIONS.includes(action)),
+  );
+
+  /** Tells whether the cells of a column may be edited here. */
+  mayEdit(column: string): boolean {
+    return !this.readerMay() || (this.may('edit') && this.readerEdits().includes(column));
+  }
 
   /** Tells whether something may be done with the box as it is here. */
   may(action: Action): boolean {
