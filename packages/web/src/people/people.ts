@@ -37,6 +37,19 @@ export class PeoplePage {
   protected readonly opened = signal<PersonSummary | undefined>(undefined);
   /** True while nobody can sign in: the first one has to build everything. */
   protected readonly isFirst = computed(() => this.access.me()?.first === true);
+  /** How many can sign in. */
+  protected readonly come = computed(
+    () =>
+      this.all()?.people.filter(
+        ({ disabled, invitedUntil, seen }) => !disabled && (seen !== null || invitedUntil === null),
+      ).length ?? 0,
+  );
+  /** The words on those who cannot, or not yet. */
+  protected readonly others = computed(() => {
+    const others = (this.all()?.people.length ?? 0) - this.come();
+    if (others === 0) return '';
+    return others === 1 ? '; one more is invited, or may not' : `; ${others} more are invited, or may not`;
+  });
   protected readonly roles: readonly (Role | '')[] = ['', 'keeps', 'builds'];
   protected readonly ago = ago;
 

@@ -19,6 +19,7 @@ import { InputText } from 'primeng/inputtext';
 import { catchError, concatMap, EMPTY, firstValueFrom, Subject, tap } from 'rxjs';
 import { ago } from '../common/ago';
 import { errorWords } from '../common/error-words';
+import { listed } from '../common/sentence';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
 import { PageHead } from '../people/page-head';
@@ -52,6 +53,13 @@ const SAID: Readonly<Record<Share['may'][number], string>> = {
 };
 
 type ColumnList = 'columns' | 'searched' | 'editable' | 'locked';
+
+/** A phrase of the sentence: said, said in bold, or opening its choices. */
+interface SharePhrase {
+  readonly text: string;
+  readonly strong?: boolean;
+  readonly opens?: 'whom' | 'linking' | 'doing' | 'changing' | 'seeing' | 'finding' | 'locking';
+}
 
 /** A row of the table of what a reader gets. */
 interface ColumnGot {
@@ -124,6 +132,62 @@ export class SharePage {
   protected readonly pickers = computed(() => (this.stored()?.box.pickers ?? []).map(({ column }) => column));
   protected readonly isLocked = computed(() => (this.scope()?.locked?.length ?? 0) > 0);
 
+  /** The sentence; phrases that open something are its controls. */
+  protected readonly phrases = computed<readonly SharePhrase[]>(() => {
+    const [told, stored, hidden] = [this.told(), this.stored(), this.hidden()];
+    if (!told || !stored) return [];
+    const { everyone, people } = told.share;
+    const byName = people.length > 0 ? `${people.length === 1 ? '1 person' : `${people.length} people`} by name` : '';
+    const whom = [everyone ? 'everyone signed in' : '', byName].filter(Boolean).join(' and ') || 'nobody by name';
+    const theirs = this.inWords(OF_BOX);
+    const found = this.foundOut();
+    const more = hidden.length - 1;
+    return [
+      { text: stored.name, strong: true },
+      { text: ' opens for ' },
+      { text: whom, opens: 'whom' },
+      { text: ', ' },
+      { text: told.link ? 'and by link' : 'and not by link', opens: 'linking' },
+      { text: '. They may ' },
+      { text: this.inWords(OF_ROWS) || 'only look', opens: 'doing' },
+      { text: '; what it searches and how ' },
+      { text: theirs ? `is theirs to change: ${theirs}` : 'stays as you made it', opens: 'changing' },
+      { text: '. They see ' },
+      { text: `${this.names().length - hidden.length} of ${this.names().length} columns`, opens: 'seeing' },
+      ...(hidden.length > 0
+        ? ([
+            { text: '; ' },
+            { text: hidden[0], strong: true },
+            { text: ` ${more > 0 ? `and ${more} more are` : 'is'} kept from them, and ` },
+            {
+              text:
+                found.length === 0
+                  ? 'nothing they do can find out what is in those'
+                  : `they can find out what is in ${listed(found)}`,
+              opens: 'finding',
+            },
+          ] as const)
+        : []),
+      ...(this.pickers().length > 0
+        ? ([
+            { text: '. There are for them ' },
+            { text: this.isLocked() ? 'only the rows that locked pickers leave' : 'all rows', opens: 'locking' },
+          ] as const)
+        : []),
+      { text: '.' },
+    ];
+  });
+  protected readonly aboutLink = computed(() => {
+    const { link = false, opened = 0, openedAt = null } = this.told() ?? {};
+    const times = opened === 1 ? 'once' : `${opened} times`;
+    return [
+      link && !this.link() ? 'There is a link, told when it was made; a new one ends it' : '',
+      openedAt ? `last opened ${ago(openedAt)}, ${times} in all` : 'not opened yet',
+    ]
+      .filter(Boolean)
+      .join(' · ');
+  });
+
   constructor() {
     effect(() => void this.load(Number(this.boxId())));
     this.saves
@@ -157,6 +221,10 @@ export class SharePage {
     this.http
       .get<People>('/api/people')
       .subscribe({ next: ({ people }) => this.people.set(people), error: () => undefined });
+  }
+
+  protected open(pop: Pop, event: Event): void {
+    pop.toggle(event);
   }
 
   protected set(change: Partial<Share>): void {
@@ -210,11 +278,9 @@ export class SharePage {
     );
   }
 
-  /** Some of the actions as one says them; `nothing` for none. */
+  /** Some of the actions as one says them; empty for none. */
   protected inWords(of: readonly Share['may'][number][]): string {
     const may = this.share()?.may ?? [];
-    const words = of.flatMap((action) => (may.includes(action) ? [SAID[action]] : []));
-    if (words.length === 0) return '';
-    return words.length === 1 ? words[0] : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
+    return listed(of.flatMap((action) => (may.includes(action) ? [SAID[action]] : [])));
   }
 }

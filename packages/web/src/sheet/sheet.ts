@@ -159,7 +159,9 @@ export class Sheet {
   private readonly peeking = signal(false);
   /** Place in the list of the record beside the grid. */
   protected readonly peeked = computed(() => (this.peeking() ? this.selection.at() : undefined));
-  protected readonly name = computed(() => this.store.definition().name ?? 'New box');
+  protected readonly name = computed(() =>
+    this.opening.failed() && !this.store.table() ? 'Nothing here' : (this.store.definition().name ?? 'New box'),
+  );
   /** The words for a screen reader, told once typing pauses; and at once, what a key has led to. */
   protected readonly said = signal('');
   protected readonly reached = signal('');

@@ -19,7 +19,7 @@ const KEPT_MS = 60_000;
   imports: [Hint, InputText, Pop, RouterLink, WordingPanel],
   template: `
     @if (store.readersView()) {
-      @if (canBuild()) {
+      @if (canBuild() && !store.readerMay()) {
         <a [routerLink]="['/box', keeping.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
       }
     } @else {

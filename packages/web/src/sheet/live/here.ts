@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, viewChild } from 
 import { Pop } from '../../look/pop';
 import { initials, LONGEST_NAME, Person } from '../../services/person';
 import { plural } from '../../services/numbers';
+import { MyAccess } from '../../people/me';
 import { Live } from './live';
 import { InputText } from 'primeng/inputtext';
 
@@ -32,22 +33,26 @@ const SHOWN = 3;
       }
     </button>
     <un-pop #pop label="Who is here">
-      <form class="small-form" (submit)="$event.preventDefault(); call(name.value)">
+      @if (access.me()?.is === 'person') {
         <p>{{ said() }}</p>
-        <label>
-          Your name, as others and the history have it
-          <input
-            #name
-            pInputText
-            class="entry"
-            autofocus
-            autocomplete="off"
-            [attr.maxlength]="longest"
-            [value]="person.name()"
-          />
-        </label>
-        <button type="submit">Use it</button>
-      </form>
+      } @else {
+        <form class="small-form" (submit)="$event.preventDefault(); call(name.value)">
+          <p>{{ said() }}</p>
+          <label>
+            Your name, as others and the history have it
+            <input
+              #name
+              pInputText
+              class="entry"
+              autofocus
+              autocomplete="off"
+              [attr.maxlength]="longest"
+              [value]="person.name()"
+            />
+          </label>
+          <button type="submit">Use it</button>
+        </form>
+      }
     </un-pop>
   `,
   styles: `
@@ -102,6 +107,7 @@ const SHOWN = 3;
 })
 export class Here {
   protected readonly live = inject(Live);
+  protected readonly access = inject(MyAccess);
   protected readonly person = inject(Person);
   private readonly pop = viewChild.required<Pop>('pop');
   protected readonly longest = LONGEST_NAME;
