@@ -135,7 +135,16 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
 export function readerBox(box: Box, columns: readonly Column[], scope: Scope): Box {
   const name = (of: string): string | undefined => columns[columnAt(columns, of)]?.name;
   const seen = (of: string): boolean => isInSet(scope.visible, name(of) ?? '');
-  const told: Box = { ...box };
+  const plain = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{N}:]/gu, '');
+  const hidden = columns
+    .filter((column) => !isInSet(scope.visible, column.name))
+    .flatMap(({ name: is, formerly = [] }) => [is, ...formerly]);
+  /** A text may name columns, as `worth:5` does; one that names a hidden one is not theirs to read. */
+  const namesHidden = (text: string): boolean => hidden.some((one) => plain(text).includes(`${plain(one)}:`));
+  const told: Box = {
+    ...box,
+    strands: box.strands?.map((strand) => (namesHidden(strand.text) ? { ...strand, text: '' } : strand)),
+  };
   // The name of the table is not theirs.
   delete told.table;
   const shown = box.columns?.filter((column) => seen(column.name));

@@ -89,6 +89,21 @@ describe('the matrix of access', () => {
       }
     });
 
+  it('goes by the number in an address as the routes read it, however it is written', async () => {
+    for (const name of ['keeper', 'reader'] as const)
+      for (const [path, kind] of [
+        ['/api/tables/', 'table'],
+        ['/api/boxes/', 'box'],
+      ])
+        for (const id of ['%32', '%252', '2%00', '02', '+2', '2.0', '0x2', '2;', '%']) {
+          const reply = await askers[name].ask('DELETE', `${path}${id}`, undefined, { 'if-match': '*' });
+          expect([400, 404]).withContext(`${name} ${kind} ${id}`).toContain(reply.status);
+        }
+    const { body: told } = await askers.everything.ask('GET', '/api/tables');
+    expect((told['tables'] as unknown[]).length).toBe(2);
+    expect((told['boxes'] as unknown[]).length).toBe(2);
+  });
+
   it('has each route once', () => {
     const all = MATRIX.map(({ method, path }) => `${method} ${path}`);
     expect(new Set(all).size).toBe(all.length);

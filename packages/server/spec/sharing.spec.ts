@@ -76,6 +76,15 @@ describe('a shared box', () => {
     );
   });
 
+  it('does not tell a text of its builder that names a hidden column', async () => {
+    const texts = ['worth:99171', 'a Worth :5', '"Worth":5', 'status:held'];
+    const strands = texts.map((text, i) => ({ verb: i === 0 ? 'find' : 'within', text }));
+    await keep({ threaded: ['Item'], strands });
+    const { body } = await ask('GET', '');
+    expect(JSON.stringify(body)).not.toMatch(/worth|9917/i);
+    expect(JSON.stringify(body)).toContain('status:held');
+  });
+
   it('answers searches over what its readers see, though the box searches more', async () => {
     expect((await find('hat')).matched).toBe(2);
     expect((await find('canary')).matched).toBe(0);
@@ -627,11 +636,28 @@ describe('a server that others reach', () => {
     }
   });
 
+  it('takes nobody for this machine whom a proxy on it passes on', async () => {
+    const running = await Running.start(false);
+    try {
+      expect((await running.ask('GET', '/api/tables')).status).toBe(200);
+      const passedOn: Record<string, string>[] = [
+        { 'x-forwarded-for': '203.0.113.9' },
+        { forwarded: 'for=203.0.113.9' },
+      ];
+      for (const headers of passedOn)
+        expect((await running.ask('GET', '/api/tables', undefined, headers)).status).toBe(401);
+    } finally {
+      await running.end();
+    }
+  });
+
   it('takes a cookie for HTTPS only where a proxy that is trusted says that it is', async () => {
     const running = await Running.start(false, undefined, { proxy: true });
     try {
-      const lind = await comes(running, new Asker(running, undefined), { name: 'M. Lind', everything: true });
-      expect(lind.cookie).toMatch(/^usual-needle=/);
+      expect((await running.ask('GET', '/api/tables')).status).toBe(401);
+      const secret = running.server.firstLink!.split('/').at(-1)!;
+      const come = await running.ask('POST', `/api/invitations/${secret}`, { name: 'M. Lind', password: PASSWORD });
+      expect(cookieIn(come)).toMatch(/^usual-needle=/);
       const reply = await running.ask(
         'POST',
         '/api/sign-in',

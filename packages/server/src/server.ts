@@ -147,7 +147,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       if (!stopped) log.error({ err: error }, 'tables could not be read');
     });
     const address = addressOf(server, options);
-    const mustSignIn = !loopback && options.open !== true && !(await data.people.areMade());
+    const mustSignIn = (!loopback || options.proxy) && options.open !== true && !(await data.people.areMade());
     const firstLink = mustSignIn ? `${address}/come/${(await data.people.firstLink()).secret}` : undefined;
     return {
       address,

@@ -46,7 +46,13 @@ export class Access {
     const secret = cookieOf(request);
     const person = secret === undefined ? NOBODY : await this.signedIn(secret);
     if (person.is === 'person') return person;
-    return this.reached.loopback && !(await this.people.areMade()) ? THIS_MACHINE : NOBODY;
+    return this.isFromHere(request) && !(await this.people.areMade()) ? THIS_MACHINE : NOBODY;
+  }
+
+  /** Tells whether a request comes from this machine: not one that a proxy on it passes on for somebody else. */
+  private isFromHere({ headers }: IncomingMessage): boolean {
+    const isPassedOn = headers['x-forwarded-for'] !== undefined || headers.forwarded !== undefined;
+    return this.reached.loopback && this.reached.proxy !== true && !isPassedOn;
   }
 
   private signedIn(secret: string): Promise<Principal> {

@@ -24,6 +24,11 @@ export class SignInLimits {
     return Math.max(...waits);
   }
 
+  /** Counts a try with a link, of which nobody can guess any. @returns seconds to wait, where there were too many; 0 otherwise */
+  triedLink(address: string): Promise<number> {
+    return waitOf(this.ofAddress.consume(address));
+  }
+
   private keyOf(name: string, address: string): string {
     const own = `${address} ${nameKey(name)}`;
     return this.known.has(own) ? own : `anywhere ${nameKey(name)}`;

@@ -74,16 +74,24 @@ async function mustBeAllowed(
     return;
   }
   if (buildsEverything(principal)) return;
-  const id = Number(rule.pattern.exec(ctx.path)?.[1]);
-  // What is no number is told of by the route.
-  if (!Number.isSafeInteger(id) || id < 0 || id > LARGEST_EARLIER) return;
   const isBox = path.startsWith('/api/boxes/');
+  const id = numberIn(rule.pattern.exec(ctx.path)?.[1]);
   const table = isBox ? await boxes.tableOf(id) : tableNow(id);
   const role = table === undefined ? undefined : roleOf(principal, table);
   // Where somebody has no role, there is nothing, in the same words as where there is not.
   if (!role) throw isBox ? new NotThere('box') : noTable(id);
   if (level === 'builds' && role !== 'builds')
     throw new HttpProblem(403, 'This is not allowed here', 'Only who builds this table may do this.');
+}
+
+/** The number in an address, as the router reads it: it may be written with percent signs. @returns -1 for what is no number */
+function numberIn(part = ''): number {
+  try {
+    const text = decodeURIComponent(part);
+    return /^\d{1,10}$/.test(text) && Number(text) <= LARGEST_EARLIER ? Number(text) : -1;
+  } catch {
+    return -1;
+  }
 }
 
 function notSignedIn(): HttpProblem {

@@ -37,8 +37,10 @@ export function signInRoutes(access: Access): Router {
   const { people } = access;
   const limits = new SignInLimits();
 
-  const counted = async (ctx: Context, name: string): Promise<void> => {
-    const seconds = await limits.tried(name, access.addressOf(ctx.req));
+  /** @param name the account that is tried; without one, it is a link */
+  const counted = async (ctx: Context, name?: string): Promise<void> => {
+    const address = access.addressOf(ctx.req);
+    const seconds = await (name === undefined ? limits.triedLink(address) : limits.tried(name, address));
     if (seconds > 0)
       throw new HttpProblem(429, 'That was tried too often', `Wait ${seconds} seconds.`, {
         'Retry-After': `${seconds}`,
@@ -95,7 +97,7 @@ export function signInRoutes(access: Access): Router {
   });
 
   router.get('/invitations/:secret', async (ctx) => {
-    await counted(ctx, '');
+    await counted(ctx);
     const invited = await people.invited(ctx.params['secret']);
     if (!invited) throw noInvitation();
     ctx.set('Cache-Control', 'no-store');
@@ -104,7 +106,7 @@ export function signInRoutes(access: Access): Router {
 
   router.post('/invitations/:secret', async (ctx) => {
     const { name, password } = accept(ctx.request.body);
-    await counted(ctx, '');
+    await counted(ctx);
     const id = await people.accept(ctx.params['secret'], name, password).catch((error: unknown) => {
       throw error instanceof NameTaken ? new HttpProblem(409, 'This name cannot be had', error.message) : error;
     });

@@ -152,6 +152,10 @@ const KEPT_MS = 60_000;
       font-size: 12.5px;
       font-style: italic;
     }
+    :host > .share {
+      text-decoration: none;
+    }
+    :host > .share,
     :host > button:not(.plain) {
       padding: 4px 12px;
       border: 1px solid var(--hairline);
