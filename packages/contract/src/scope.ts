@@ -1,7 +1,7 @@
 import type { WireQuestion } from './box.js';
 
-/** The actions that may be open in a box or table, besides reading what is visible. */
-export const ACTIONS = [
+/** The actions that a builder may open for readers of a box; who keeps the table has all of them. */
+export const READER_ACTIONS = [
   'thread',
   'change readings',
   'change the effect',
@@ -12,12 +12,11 @@ export const ACTIONS = [
   'edit',
   'add',
   'remove',
-  'bring in',
-  'change the box',
-  'share',
   'see history',
-  'see misses',
 ] as const;
+
+/** The actions that may be open in a box or table, besides reading what is visible. */
+const ACTIONS = [...READER_ACTIONS, 'bring in', 'change the box', 'share', 'see misses'] as const;
 
 export type Action = (typeof ACTIONS)[number];
 

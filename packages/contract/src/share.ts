@@ -7,23 +7,8 @@ import type { Box, WireQuestion } from './box.js';
 import { BOX_DEFAULTS } from './box-defaults.js';
 import { columnAt, presentPlaces, type Column } from './column.js';
 import { LARGEST_NUMBER, LIMITS } from './limits.js';
-import { isInSet, type Action, type Scope } from './scope.js';
+import { isInSet, READER_ACTIONS, type Action, type Scope } from './scope.js';
 import type { StoredBox, TableSummary } from './table.js';
-
-/** The actions that a builder may open for readers of a box. */
-export const READER_ACTIONS = [
-  'thread',
-  'change readings',
-  'change the effect',
-  'narrow',
-  'sort',
-  'flip',
-  'take out',
-  'edit',
-  'add',
-  'remove',
-  'see history',
-] as const satisfies readonly Action[];
 
 const names = {
   type: 'array',

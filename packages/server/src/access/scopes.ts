@@ -1,22 +1,9 @@
 /** The one place where scopes on tables are made, of what a principal may see and do: there is no asking a host without one. */
-import { WHOLE_SCOPE, type Action, type Role, type Scope } from '@usual-needle/contract';
+import { READER_ACTIONS, WHOLE_SCOPE, type Role, type Scope } from '@usual-needle/contract';
 import type { Principal } from './principal.js';
 
-/** Actions of who keeps a table: everything that is done with rows, and nothing that changes the table or its boxes. */
-const KEEPING: readonly Action[] = [
-  'thread',
-  'change readings',
-  'change the effect',
-  'narrow',
-  'sort',
-  'flip',
-  'take out',
-  'edit',
-  'add',
-  'remove',
-  'see history',
-];
-const KEEPER_SCOPE: Scope = { ...WHOLE_SCOPE, actions: KEEPING };
+/** The scope of who keeps a table: everything that is done with rows, and nothing that changes the table or its boxes. */
+const KEEPER_SCOPE: Scope = { ...WHOLE_SCOPE, actions: READER_ACTIONS };
 
 /** Nothing: the scope of who has no role on a table, whose readers have boxes and no table. */
 export const NO_SCOPE: Scope = {

@@ -10,6 +10,7 @@ import {
   type Change,
   type ChangeList,
   type ChangesQuery,
+  type Clash,
   type EditDone,
   type EditRequest,
   type EventsQuery,
@@ -38,21 +39,42 @@ const SHOWN = 200;
 /** Changes of one row that are told. */
 const ROW_HISTORY = 100;
 
+/** The problem of an edit whose cells or rows are not what its keeper saw. */
+export function clashing(clashes: readonly Clash[]): HttpProblem {
+  const told = { clashes: clashes.slice(0, CLASHES_TOLD), clashing: clashes.length };
+  return new HttpProblem(409, 'Someone changed this in the meantime', new CellClash(clashes).message, {}, told);
+}
+
+/** Reads an edit. @throws HttpProblem where it cannot be written whatever the table is */
+export function editOf(body: unknown): EditRequest {
+  const request = editRequest(body);
+  if (!isAllStorable(request)) throw new HttpProblem(422, 'A cell holds a character that cannot be kept');
+  const width = request.columns.length;
+  const rows = [...(request.changed ?? []).flatMap(({ was, now }) => [was, now]), ...(request.added ?? [])];
+  if (rows.some((cells) => cells.length > width)) throw new HttpProblem(422, 'There are more cells than columns');
+  return request;
+}
+
+/** Does an edit within a scope, and tells everybody of it. @throws HttpProblem */
+export async function edited(
+  { records }: Pick<RouteData, 'records'>,
+  follower: Follower,
+  { table, scope }: AskedTable,
+  request: EditRequest,
+): Promise<EditDone> {
+  const made = await records.edit(scope, table, request).catch((error: unknown) => {
+    throw refusedEdit(error);
+  });
+  if (!made) throw noTable(table.id);
+  const { change, at } = made;
+  if (change) await follower.made(change);
+  const added = (change?.rowChanges ?? []).filter(({ before }) => before === null).map((row) => row.id);
+  return { change: at, at: change?.at ?? new Date().toISOString(), added };
+}
+
 /** Makes an edit that cannot be done a problem that says why. */
-export function refusedEdit(error: unknown): unknown {
-  if (error instanceof CellClash) {
-    const { clashes } = error;
-    return new HttpProblem(
-      409,
-      'Someone changed this in the meantime',
-      error.message,
-      {},
-      {
-        clashes: clashes.slice(0, CLASHES_TOLD),
-        clashing: clashes.length,
-      },
-    );
-  }
+function refusedEdit(error: unknown): unknown {
+  if (error instanceof CellClash) return clashing(error.clashes);
   if (error instanceof KeyTaken) return new HttpProblem(409, 'This key was used before', error.message);
   if (error instanceof CannotEdit) return new HttpProblem(422, 'This cannot be written', error.message);
   return error;
@@ -63,22 +85,9 @@ export function changeRoutes({ tables, records }: RouteData, follower: Follower,
   const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
 
   router.post('/changes', async (ctx) => {
-    const { table, scope } = await find(ctx);
-    const request = editRequest(ctx.request.body);
-    if (!isAllStorable(request)) throw new HttpProblem(422, 'A cell holds a character that cannot be kept');
-    const width = request.columns.length;
-    const rows = [...(request.changed ?? []).flatMap(({ was, now }) => [was, now]), ...(request.added ?? [])];
-    if (rows.some((cells) => cells.length > width)) throw new HttpProblem(422, 'There are more cells than columns');
-    const made = await records
-      .edit(scope, table, { ...request, who: whoIs(ctx.req, request.who) })
-      .catch((error: unknown) => {
-        throw refusedEdit(error);
-      });
-    if (!made) throw noTable(table.id);
-    const { change, at } = made;
-    if (change) await follower.made(change);
-    const added = (change?.rowChanges ?? []).filter(({ before }) => before === null).map((row) => row.id);
-    ctx.body = { change: at, at: change?.at ?? new Date().toISOString(), added } satisfies EditDone;
+    const found = await find(ctx);
+    const request = editOf(ctx.request.body);
+    ctx.body = await edited({ records }, follower, found, { ...request, who: whoIs(ctx.req, request.who) });
   });
 
   router.get('/changes', async (ctx) => {

@@ -5,12 +5,9 @@
 import { Readable } from 'node:stream';
 import Router from '@koa/router';
 import {
-  CLASHES_TOLD,
   copyQuerySchema,
   changesQuerySchema,
-  editRequestSchema,
   explainRequestSchema,
-  isAllStorable,
   nextRequestSchema,
   offersRequestSchema,
   readerBox,
@@ -20,8 +17,6 @@ import {
   type ChangeList,
   type ChangesQuery,
   type CopyQuery,
-  type EditDone,
-  type EditRequest,
   type ExplainRequest,
   type NextRequest,
   type OffersRequest,
@@ -43,10 +38,9 @@ import type { ReadersBox, SharedBoxes } from '../access/shared-boxes.js';
 import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { refusedEdit } from './changes.js';
+import { clashing, edited, editOf } from './changes.js';
 import { copyOf, filling } from './copy.js';
 import { beginsEvents, endsWhenNotAllowed } from './event-stream.js';
-import { noTable } from './found.js';
 import { NotThere, HttpProblem } from './http-problem.js';
 import { idOf } from './ids.js';
 import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
@@ -56,7 +50,6 @@ const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
 const explainRequest = bodyOf<ExplainRequest>(explainRequestSchema);
 const offersRequest = bodyOf<OffersRequest>(offersRequestSchema);
 const nextRequest = bodyOf<NextRequest>(nextRequestSchema);
-const editRequest = bodyOf<EditRequest>(editRequestSchema);
 const changesQuery = queryOf<ChangesQuery>(changesQuerySchema);
 const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
 
@@ -190,37 +183,18 @@ export function sharedRoutes(
 
   router.post('/changes', async (ctx) => {
     const found = await find(ctx);
-    const { scope, table } = found;
-    const asked = editRequest(ctx.request.body);
-    if (!isAllStorable(asked)) throw new HttpProblem(422, 'A cell holds a character that cannot be kept');
+    const asked = editOf(ctx.request.body);
     const { changed = [], removed = [] } = asked;
     const there = await inside(
       found,
       [...changed, ...removed].map(({ id }) => id),
     );
-    const gone = changed.filter(({ id }) => !there.has(id));
-    if (gone.length > 0) {
-      // In the words for rows that have gone.
-      const none = { column: null, was: null, theirs: null, yours: null, who: null, at: null };
-      const clashes = gone.slice(0, CLASHES_TOLD).map(({ id }) => ({ id, ...none }));
-      const detail = `${gone.length} cells or rows were changed in the meantime.`;
-      throw new HttpProblem(
-        409,
-        'Someone changed this in the meantime',
-        detail,
-        {},
-        { clashes, clashing: gone.length },
-      );
-    }
+    const none = { column: null, was: null, theirs: null, yours: null, who: null, at: null };
+    const gone = changed.filter(({ id }) => !there.has(id)).map(({ id }) => ({ id, ...none }));
+    // In the words for rows that have gone.
+    if (gone.length > 0) throw clashing(gone);
     const request = { ...asked, removed: removed.filter(({ id }) => there.has(id)), who: whoIs(ctx.req, asked.who) };
-    const made = await records.edit(scope, table, request).catch((error: unknown) => {
-      throw refusedEdit(error);
-    });
-    if (!made) throw noTable(table.id);
-    const { change, at } = made;
-    if (change) await follower.made(change);
-    const added = (change?.rowChanges ?? []).filter(({ before }) => before === null).map((row) => row.id);
-    ctx.body = { change: at, at: change?.at ?? new Date().toISOString(), added } satisfies EditDone;
+    ctx.body = await edited({ records }, follower, found, request);
   });
 
   router.get('/changes', async (ctx) => {

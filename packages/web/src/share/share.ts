@@ -26,18 +26,9 @@ import { PageHead } from '../people/page-head';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
 
-/** Actions that are told in the sentence; the others are about the box itself. */
-const OF_ROWS: readonly Share['may'][number][] = [
-  'narrow',
-  'sort',
-  'flip',
-  'take out',
-  'edit',
-  'add',
-  'remove',
-  'see history',
-];
-const OF_BOX = READER_ACTIONS.filter((action) => !OF_ROWS.includes(action));
+/** Actions that change the box for its reader; the others are done with its rows. */
+const OF_BOX: readonly Share['may'][number][] = ['thread', 'change readings', 'change the effect'];
+const OF_ROWS = READER_ACTIONS.filter((action) => !OF_BOX.includes(action));
 const SAID: Readonly<Record<Share['may'][number], string>> = {
   thread: 'which columns are searched',
   'change readings': 'how the text is read',
