@@ -17,6 +17,7 @@ const HIDDEN = /Worth|Note|canary|9917\d/;
 describe('a shared box', () => {
   let running: Running;
   let machine: Asker;
+  let table: number;
   let boxId: number;
   let slug: string;
 
@@ -42,27 +43,29 @@ describe('a shared box', () => {
   const newLink = async (): Promise<string> =>
     String((await machine.ask('POST', `/api/boxes/${boxId}/share/link`)).body['path']).replace('/b/', '');
 
-  beforeEach(async () => {
+  beforeAll(async () => {
     running = await Running.start(false);
-    machine = new Asker(running, undefined);
-    await machine.ask('POST', '/api/tables?name=Things', CSV);
+    machine = await comes(running, new Asker(running, undefined), { name: 'M. Lind', everything: true });
+  });
+  afterAll(() => running.end());
+  beforeEach(async () => {
+    table = (await machine.ask('POST', '/api/tables?name=Things', CSV)).body['id'];
     const box = {
       ...{ format: 'usual-needle box', version: 1, name: 'Desk', threaded: ['Item', 'Note'] },
       pickers: [{ column: 'Status', values: [] }],
       columns: [{ name: 'Item' }, { name: 'Worth' }, { name: 'Status' }],
       sort: [{ column: 'Worth', direction: 'up' }],
     };
-    boxId = (await machine.ask('POST', '/api/tables/1/boxes', { box })).body['id'];
+    boxId = (await machine.ask('POST', `/api/tables/${table}/boxes`, { box })).body['id'];
     await set();
     slug = await newLink();
   });
-  afterEach(() => running.end());
 
   it('opens by its link with what its readers have, and nothing else', async () => {
     const { status, body } = await ask('GET', '?opens');
     expect(status).toBe(200);
-    const { table, stored, may } = body as unknown as OpenedBox;
-    expect(table.columns.map(({ name }) => name)).toEqual(['Item', 'Status']);
+    const { table: told, stored, may } = body as unknown as OpenedBox;
+    expect(told.columns.map(({ name }) => name)).toEqual(['Item', 'Status']);
     expect([stored.box.threaded, stored.box.sort, stored.box.columns]).toEqual([
       ['Item'],
       [],
@@ -197,7 +200,7 @@ describe('a shared box', () => {
   it('tells the history of what is seen only', async () => {
     await set({ may: ['see history'] });
     const edit = (column: string, now: string) =>
-      machine.ask('POST', '/api/tables/1/changes', {
+      machine.ask('POST', `/api/tables/${table}/changes`, {
         ...{
           key: `history-${column}`,
           kind: 'edited',
@@ -226,7 +229,7 @@ describe('a shared box', () => {
     expect((await edit('Item', 'edit-item')).status).toBe(403);
     const adds = { key: 'adds-a-row', kind: 'added', columns: ['Item'], added: [['x']] };
     expect((await ask('POST', '/changes', adds)).status).toBe(403);
-    const { body } = await machine.ask('GET', '/api/tables/1/rows');
+    const { body } = await machine.ask('GET', `/api/tables/${table}/rows`);
     expect((body['rows'] as { cells: string[] }[])[0].cells).toEqual(['red hat', 'Gone', '99171', 'canary one']);
   });
 
@@ -283,7 +286,7 @@ describe('a shared box', () => {
       expect((await ask('GET', '/changes')).status).toBe(403);
       expect((await ask('GET', '/rows/2/history')).status).toBe(403);
       expect((await ask('GET', '/copy')).status).toBe(403);
-      const { body } = await machine.ask('GET', '/api/tables/1/rows');
+      const { body } = await machine.ask('GET', `/api/tables/${table}/rows`);
       expect((body['rows'] as { cells: string[] }[]).map(({ cells }) => cells[0])).toEqual([
         'x',
         'blue hat',
@@ -312,15 +315,13 @@ describe('a shared box', () => {
   });
 
   it('opens by its number for those it is shared with, and is not there for others', async () => {
-    const lind = await comes(running, machine, { name: 'M. Lind', everything: true });
-    const brandt = await comes(running, lind, { name: 'O. Brandt' });
-    const kessel = await comes(running, lind, { name: 'T. Kessel' });
-    machine = lind;
+    const brandt = await comes(running, machine, { name: 'O. Brandt' });
+    const kessel = await comes(running, machine, { name: 'T. Kessel' });
     const opens = async (who: Asker): Promise<number> => (await who.ask('GET', `/api/shared/${boxId}`)).status;
     expect([await opens(brandt), await opens(kessel), await opens(new Asker(running, undefined))]).toEqual([
       404, 404, 401,
     ]);
-    const { people } = (await lind.ask('GET', '/api/people')).body as unknown as {
+    const { people } = (await machine.ask('GET', '/api/people')).body as unknown as {
       people: { id: number; name: string }[];
     };
     await set({ people: [people.find(({ name }) => name === 'O. Brandt')!.id] });
@@ -339,7 +340,7 @@ describe('a shared box', () => {
       changed: [{ id: 1, was: [null], now: ['x'] }],
     };
     expect((await kessel.ask('POST', `/api/shared/${boxId}/changes`, edit)).status).toBe(200);
-    const { body } = await lind.ask('GET', '/api/tables/1/changes?brief=true&limit=1');
+    const { body } = await machine.ask('GET', `/api/tables/${table}/changes?brief=true&limit=1`);
     expect((body['changes'] as { who: string }[])[0].who).toBe('T. Kessel');
   });
 
@@ -378,7 +379,6 @@ describe('a shared box', () => {
   };
 
   it('is asked by the standing connection within the same scope, and by no table', async () => {
-    await comes(running, machine, { name: 'M. Lind', everything: true });
     const asking = (id: number, of: object, text = 'canary', columns?: string[]) => ({
       ...{ id, ...of },
       request: { question: { threaded: ['Item'], strands: [{ verb: 'find', text }] }, ...(columns && { columns }) },
@@ -387,9 +387,9 @@ describe('a shared box', () => {
       asking(1, { box: slug }, 'hat'),
       asking(2, { box: slug }),
       asking(3, { box: slug }, 'hat', ['Worth']),
-      asking(4, { table: 1 }),
+      asking(4, { table }),
       asking(5, { box: 'desk-AAAAAAAAAAAAAAAAAAAAAA' }),
-      asking(6, { table: 1, box: slug }),
+      asking(6, { table, box: slug }),
       asking(7, {}),
     ]);
     expect(replies.map((reply) => reply.slice(0, 5))).toEqual([
@@ -416,7 +416,7 @@ describe('a shared box', () => {
       columns: ['Worth'],
       changed: [{ id: 2, was: [null], now: ['99176'] }],
     };
-    await machine.ask('POST', '/api/tables/1/changes', edit);
+    await machine.ask('POST', `/api/tables/${table}/changes`, edit);
     let told = '';
     while (!told.includes('event: change')) told += new TextDecoder().decode((await reader.read()).value);
     expect(told).not.toMatch(/Lind|Worth|99176|\[2\]/);
