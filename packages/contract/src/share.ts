@@ -99,8 +99,8 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
       (lockedColumns.includes(picker.column) || !visible.includes(picker.column)),
   );
   const isLocked = (name: string): boolean => locked.some(({ column }) => column === name);
-  // The history, and what was edited, of rows outside cannot be told apart yet from that of those inside.
-  const closed: readonly Action[] = locked.length > 0 ? ['see history'] : [];
+  // Rows outside cannot be told apart yet from those inside, in the history and in a copy.
+  const closed: readonly Action[] = locked.length > 0 ? ['see history', 'take out'] : [];
   return {
     visible,
     searchable: may.has('thread') ? open : threaded,

@@ -218,9 +218,9 @@ export function sharedRoutes(
     const asked = copyQuery(ctx.query);
     const { scope, table, stored } = await find(ctx);
     mustBeAllowed(scope, 'take out');
-    // Rows outside of a lock would have to be left out one by one.
-    if (scope.locked || asked.at !== undefined)
-      throw new HttpProblem(403, 'This is not allowed here', 'Only rows on show can be taken out here.');
+    // Columns may have had each other's names then.
+    if (asked.at !== undefined)
+      throw new HttpProblem(403, 'This is not allowed here', 'Only rows as they are now can be taken out here.');
     ctx.attachment(`${stored.name}.csv`);
     ctx.type = 'text/csv; charset=utf-8';
     ctx.body = Readable.from(copyOf(records, { table, scope }, filling(threads), asked));
