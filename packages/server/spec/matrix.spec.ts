@@ -131,7 +131,10 @@ describe('the matrix of access', () => {
       const { tables, boxes, deleted } = told as unknown as Record<string, { name: string }[]>;
       return [tables.map((one) => one.name), boxes.length, deleted.length];
     };
-    expect(await listed('everything')).toEqual([['First', 'Second'], 2, 0]);
+    const third = await askers.everything.ask('POST', '/api/tables?name=Third', 'A\n1\n');
+    await askers.everything.ask('DELETE', `/api/tables/${third.body['id']}`);
+    expect(await listed('everything')).toEqual([['First', 'Second'], 2, 1]);
+    expect(await listed('builder')).toEqual([['First'], 1, 0]);
     expect(await listed('keeper')).toEqual([['First'], 1, 0]);
     expect(await listed('reader')).toEqual([[], 0, 0]);
   });
