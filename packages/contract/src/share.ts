@@ -145,8 +145,17 @@ export function readerBox(box: Box, columns: readonly Column[], scope: Scope): B
   };
 }
 
-/** A question as a reader may ask it: the parts that are not open to them are the box's own, whatever was sent. */
-export function readerQuestion(asked: WireQuestion, box: Box, columns: readonly Column[], scope: Scope): WireQuestion {
+/**
+ * A question as a reader may ask it: the parts that are not open to them are the box's own, whatever was sent.
+ * @param told the box as `readerBox` gives it
+ */
+export function readerQuestion(
+  asked: WireQuestion,
+  box: Box,
+  told: Box,
+  columns: readonly Column[],
+  scope: Scope,
+): WireQuestion {
   const may = new Set(scope.actions);
   const own = { ...BOX_DEFAULTS, ...box };
   const threaded = scope.searchable as readonly string[];
@@ -164,7 +173,6 @@ export function readerQuestion(asked: WireQuestion, box: Box, columns: readonly 
         ...(lines[i] ?? { verb: 'find' as const }),
         text,
       }));
-  const told = readerBox(box, columns, scope);
   const settings = may.has('change readings') ? asked : own;
   const { reading, need, where, case: letters, accents } = settings;
   return {

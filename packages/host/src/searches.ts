@@ -46,15 +46,16 @@ export class Searches {
     if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
     const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
     const { table } = held;
-    const isLocked = everyRowIn(table.columns, scope) !== undefined;
     // A row that stays where it was seen would be shown though it is outside.
-    const asking = isLocked ? { ...request, stays: [] } : request;
+    const asking = scope.locked?.length ? { ...request, stays: [] } : request;
     const names = request.columns;
     const visible = columnsIn(table.columns, scope.visible);
     const columns = names
       ? columnNumbers(visible, names)
       : visible.flatMap((column, i) => (column === table.columns[i] ? [i] : []));
     for (let tries = 0; ; tries++) {
+      // First, so that nothing is waited for between the search and its answer.
+      const every = await this.everyRow(table, scope, id);
       const begun = performance.now();
       const kept = this.searchFor(table, scope, id, request);
       const { search } = kept;
@@ -73,7 +74,7 @@ export class Searches {
       if (!before) kept.spent += performance.now() - begun;
       const asked = {
         ...{ request: asking, columns, change: held.change, milliseconds: kept.spent },
-        ...(isLocked && { within: (await this.everyRow(table, scope, id))!.narrowed }),
+        ...(every && { within: every.narrowed }),
       };
       const steps = answerSteps(search, asked);
       if (tries >= TRIES) return whole(finished(steps));

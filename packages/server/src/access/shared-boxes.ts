@@ -5,8 +5,10 @@
 import { LRUCache } from 'lru-cache';
 import {
   LARGEST_NUMBER,
+  readerBox,
   readerScope,
   unshared,
+  type Box,
   type Scope,
   type StoredBox,
   type TableSummary,
@@ -27,6 +29,8 @@ const SECRET = 22;
 /** A box, its table, and what its readers may see and do. */
 export interface ReadersBox {
   readonly stored: StoredBox;
+  /** The box as its readers are told it. */
+  readonly told: Box;
   readonly table: TableSummary;
   readonly scope: Scope;
 }
@@ -102,7 +106,8 @@ export class SharedBoxes {
     const table = await this.tables.find(stored.tableId);
     if (!table) return undefined;
     const share = shared?.share ?? unshared(stored.box, table.columns);
-    return { stored, table, shared, scope: readerScope(stored.box, table.columns, share) };
+    const scope = readerScope(stored.box, table.columns, share);
+    return { stored, told: readerBox(stored.box, table.columns, scope), table, shared, scope };
   }
 }
 

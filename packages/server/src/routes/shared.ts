@@ -10,7 +10,6 @@ import {
   explainRequestSchema,
   nextRequestSchema,
   offersRequestSchema,
-  readerBox,
   readerQuestion,
   searchRequestSchema,
   type Action,
@@ -74,14 +73,14 @@ const NEEDS: Partial<Record<ReasonKind, Action>> = {
 
 /** The question that a reader's becomes, and the scope that it is answered within. */
 export function askedOf(
-  { stored, table, scope }: ReadersBox,
+  { stored, told, table, scope }: ReadersBox,
   question: WireQuestion,
 ): { question: WireQuestion; scope: Scope } {
   const { box } = stored;
   // A box that is flipped by its builder stays so, though its readers may not flip it.
   const isFlipped = box.flip === true && !scope.actions.includes('flip');
   return {
-    question: readerQuestion(question, box, table.columns, scope),
+    question: readerQuestion(question, box, told, table.columns, scope),
     scope: isFlipped ? flippedScope(scope) : scope,
   };
 }
@@ -117,11 +116,10 @@ export function sharedRoutes(
   };
 
   router.get('/', async (ctx) => {
-    const { stored, table, scope } = await find(ctx);
+    const { stored, told: box, table, scope } = await find(ctx);
     if (ctx.query['opens'] !== undefined)
       sharing.wasOpened(stored.id).catch((error: unknown) => log.warn({ err: error }, 'an opening was not counted'));
     ctx.set('Cache-Control', 'no-store');
-    const box = readerBox(stored.box, table.columns, scope);
     const told = seenTable(table, scope);
     const rows = scope.locked ? 0 : table.rows;
     ctx.body = {

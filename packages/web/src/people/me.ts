@@ -2,7 +2,7 @@ import { HttpClient, type HttpInterceptorFn } from '@angular/common/http';
 import { inject, Injectable, signal } from '@angular/core';
 import type { Me } from '@usual-needle/contract';
 import { Router } from '@angular/router';
-import { catchError, EMPTY, type Observable, tap, throwError } from 'rxjs';
+import { catchError, EMPTY, throwError } from 'rxjs';
 import { Standing } from '../services/standing';
 import { Person } from '../services/person';
 import { statusOf } from '../common/error-words';
@@ -12,6 +12,7 @@ import { statusOf } from '../common/error-words';
 export class MyAccess {
   private readonly http = inject(HttpClient);
   private readonly person = inject(Person);
+  private readonly router = inject(Router);
   private readonly standing = inject(Standing);
 
   readonly me = signal<Me | undefined>(undefined);
@@ -34,8 +35,12 @@ export class MyAccess {
     this.load();
   }
 
-  signOut(): Observable<unknown> {
-    return this.http.post('/api/sign-out', {}).pipe(tap(() => this.changed()));
+  /** Signs out, and goes where one signs in. */
+  signOut(): void {
+    this.http.post('/api/sign-out', {}).subscribe(() => {
+      this.changed();
+      void this.router.navigate(['/sign-in']);
+    });
   }
 }
 

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
+import { RouterLink } from '@angular/router';
 import { Logo } from '../look/logo';
 import { MyAccess } from './me';
 
@@ -18,7 +18,7 @@ import { MyAccess } from './me';
         <ng-content />
         @if (access.me()?.is === 'person') {
           <span class="crumb">{{ access.me()?.name }}</span>
-          <button type="button" class="plain" (click)="leave()">Sign out</button>
+          <button type="button" class="plain" (click)="access.signOut()">Sign out</button>
         }
       </span>
     </header>
@@ -28,11 +28,6 @@ import { MyAccess } from './me';
 })
 export class PageHead {
   protected readonly access = inject(MyAccess);
-  private readonly router = inject(Router);
   readonly title = input.required<string>();
   readonly crumbs = input<readonly string[]>([]);
-
-  protected leave(): void {
-    this.access.signOut().subscribe(() => void this.router.navigate(['/sign-in']));
-  }
 }

@@ -10,6 +10,7 @@ import { Tick } from '../look/tick';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
 import { MyAccess } from './me';
+import { copyLink } from './copy-link';
 import { PageHead } from './page-head';
 
 type Roles = NonNullable<Invite['roles']>;
@@ -134,9 +135,6 @@ export class PeoplePage {
   }
 
   protected copy(address: string): void {
-    void navigator.clipboard?.writeText(address).then(
-      () => this.remarks.say('The link is copied.'),
-      () => this.remarks.say('The browser does not let it be copied: select it, and copy it by hand.'),
-    );
+    void copyLink(address, this.remarks);
   }
 }

@@ -22,6 +22,7 @@ import { errorWords } from '../common/error-words';
 import { listed } from '../common/sentence';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
+import { copyLink } from '../people/copy-link';
 import { PageHead } from '../people/page-head';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
@@ -263,10 +264,7 @@ export class SharePage {
   }
 
   protected copy(): void {
-    void navigator.clipboard?.writeText(this.link()).then(
-      () => this.remarks.say('The link is copied.'),
-      () => this.remarks.say('The browser does not let it be copied: select it, and copy it by hand.'),
-    );
+    void copyLink(this.link(), this.remarks);
   }
 
   /** Some of the actions as one says them; empty for none. */

@@ -352,8 +352,4 @@ export class Shelf {
     const path = `M${x + 38} ${y} C${x + 12} ${y} ${x} ${y + 30} ${x} ${y + 62} V${Math.max(last, y + 62)}`;
     this.thread.set({ path, dotted: end > last ? `M${x} ${last + 6} V${end}` : '' });
   }
-
-  protected signOut(): void {
-    this.access.signOut().subscribe(() => void this.router.navigate(['/sign-in']));
-  }
 }
