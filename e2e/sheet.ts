@@ -68,8 +68,8 @@ export function editElsewhere(page: Page, table: number, edit: object): Promise<
 export async function keepAs(page: Page, name: string): Promise<void> {
   await page.locator('un-box-menu').getByRole('button', { name: 'Save' }).click();
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill(name);
-  await page.getByRole('button', { name: 'Keep this box' }).click();
-  await expect(remark(page)).toContainText(`“${name}” is kept on the shelf.`);
+  await page.getByRole('button', { name: 'Save this box' }).click();
+  await expect(remark(page)).toContainText(`“${name}” is saved on the shelf.`);
 }
 
 /** Keeps the standing connection from being made, so that searches are requests, which can be held up and failed. */

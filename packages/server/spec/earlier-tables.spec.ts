@@ -6,7 +6,7 @@ describe('tables as they were, held for a while', () => {
   const setUp = () => {
     const did: string[] = [];
     const does = (what: string) => (id: number) => (did.push(`${what} ${id}`), Promise.resolve());
-    const holding = { begin: does('begin'), fill: does('fill'), end: does('end'), forget: does('forget') };
+    const holding = { begin: does('begin'), append: does('fill'), end: does('end'), forget: does('forget') };
     const earlier = new EarlierTables(holding, heardLog());
     const open = (change: number, rows: number) =>
       earlier.open({ now: 1, change, columns: [], rows }, async function* () {

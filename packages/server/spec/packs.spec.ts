@@ -60,7 +60,7 @@ describe('packs', () => {
       threads.serve({ list: () => Promise.resolve([]) } as unknown as Tables, () => Promise.resolve());
       await threads.begin(id, [{ name: 'Thing', kind: 'text' }]);
       await threads.loadAll();
-      await threads.append(id, 1, '["hat"]');
+      await threads.appendFrom(id, 1, '["hat"]');
       await threads.finish(id, [{ name: 'Thing', kind: 'text' }], 1);
       expect(await threads.changeOf(id)).toBe(1);
     } finally {

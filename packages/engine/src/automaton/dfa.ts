@@ -92,16 +92,16 @@ export class Dfa extends LazyStates {
 
   /**
    * Kinds of units that lead elsewhere from a state than to itself, or than they lead from another.
-   * @param kinds of each ASCII unit, a bit
+   * @param groups of each ASCII unit, a bit
    */
-  moving(state: number, letters: Uint16Array, kinds: Uint32Array, other?: number): number {
+  moving(state: number, letters: Uint16Array, groups: Uint32Array, other?: number): number {
     const { begun } = this;
     let moving = 0;
     for (let unit = 0; unit < letters.length; unit++) {
       const next = this.after(state, letters[unit]);
       const same = other === undefined || this.begun !== begun ? state : this.after(other, letters[unit]);
       if (this.begun !== begun) return EVERY_KIND;
-      if (next !== same) moving |= kinds[unit];
+      if (next !== same) moving |= groups[unit];
     }
     return moving === NOT_TRIED ? EVERY_KIND : moving;
   }
@@ -140,7 +140,7 @@ export class Dfa extends LazyStates {
   ): boolean {
     const { begun } = this;
     const { halt, moving } = reader;
-    const movingFrom = (from: number): number => this.moving(from, letters, texts.unitKinds);
+    const movingFrom = (from: number): number => this.moving(from, letters, texts.unitGroups);
     reader.letters.set(letters);
     reader.path[0] = state;
     halt.depth = 0;

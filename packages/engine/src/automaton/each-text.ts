@@ -9,10 +9,10 @@ export interface Texts {
   readonly units: Uint8Array;
   /** Where in `units` each begins; it ends one before the next. */
   readonly starts: Uint32Array;
-  /** The kinds of all units of each text. */
-  readonly kinds: Uint32Array;
-  /** The kind of each ASCII unit, a bit. */
-  readonly unitKinds: Uint32Array;
+  /** The groups of all units of each text. */
+  readonly groups: Uint32Array;
+  /** The group of each ASCII unit, a bit. */
+  readonly unitGroups: Uint32Array;
   /** How many units of each are those that the one before it begins with; of more than 255, 255. */
   readonly shares: Uint8Array;
 }
@@ -42,12 +42,12 @@ interface Halt {
 function makeReader() {
   const UNITS = new Uint8Array(MOST_UNITS);
   const STARTS = new Uint32Array(MOST_TEXTS + 1);
-  const KINDS = new Uint32Array(MOST_TEXTS);
+  const GROUPS = new Uint32Array(MOST_TEXTS);
   const SHARES = new Uint8Array(MOST_TEXTS);
   const WHICH = new Uint8Array(MOST_TEXTS);
   const LETTERS = new Uint16Array(128);
   const TABLE = new Int32Array(MOST_ENTRIES);
-  /** The kinds of units that lead elsewhere from each state. */
+  /** The groups of units that lead elsewhere from each state. */
   const MOVING = new Int32Array(MOST_ENTRIES);
   /** A 1 for each state in which a text that ends matches, else 0. */
   const ENDS = new Int8Array(MOST_ENTRIES);
@@ -66,7 +66,7 @@ function makeReader() {
     while (texts.starts[to] - base > MOST_UNITS) to = (from + to) >>> 1;
     UNITS.set(texts.units.subarray(base, texts.starts[to]));
     STARTS.set(texts.starts.subarray(from, to + 1));
-    KINDS.set(texts.kinds.subarray(from, to));
+    GROUPS.set(texts.groups.subarray(from, to));
     SHARES.set(texts.shares.subarray(from, to));
     WHICH.set(asked.subarray(from, to));
     HALT.depth = Math.min(HALT.depth, texts.shares[from]);
@@ -82,7 +82,7 @@ function makeReader() {
   const read = (first: number, count: number, bit: number, known: number): number => {
     const units = UNITS;
     const starts = STARTS;
-    const kinds = KINDS;
+    const groups = GROUPS;
     const shares = SHARES;
     const which = WHICH;
     const letters = LETTERS;
@@ -107,7 +107,7 @@ function makeReader() {
         return text;
       }
       passed++;
-      if ((kinds[text] & moving[state]) === 0) {
+      if ((groups[text] & moving[state]) === 0) {
         reached[text] = state;
         continue;
       }
@@ -150,7 +150,7 @@ function makeReader() {
   ): number => {
     const units = UNITS;
     const starts = STARTS;
-    const kinds = KINDS;
+    const groups = GROUPS;
     const which = WHICH;
     const letters = LETTERS;
     const table = TABLE;
@@ -163,7 +163,7 @@ function makeReader() {
     for (let text = first | 0; text < count; text++) {
       if ((which[text] & bit) === 0) continue;
       passed++;
-      if ((kinds[text] & moves) === 0) {
+      if ((groups[text] & moves) === 0) {
         reached[text] = from;
         continue;
       }

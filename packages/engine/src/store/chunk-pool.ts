@@ -1,6 +1,6 @@
 /** Distinct chunks, numbered from `first` on; see `chunks.ts`. */
 import { isAscii, isSpace } from '../text/index.js';
-import { KindIndex } from './kind-index.js';
+import { UnitGroupIndex } from './unit-group-index.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { TextPool } from './text-pool.js';
 
@@ -15,7 +15,7 @@ export const Trait = {
 } as const;
 
 /** Kinds of ASCII units, each a bit: a letter in either case, two digits, anything else. */
-const UNIT_KINDS = Uint32Array.from({ length: 128 }, (_, unit) => {
+const UNIT_GROUPS = Uint32Array.from({ length: 128 }, (_, unit) => {
   const letter = (unit | 0x20) - 0x61;
   if (letter >= 0 && letter < 26 && unit >= 0x41) return 1 << letter;
   const digit = unit - 0x30;
@@ -30,11 +30,11 @@ function traitsOf(chunk: string): number {
   return spaced | (EVEN.test(chunk) ? Trait.ascii | Trait.even : Trait.ascii);
 }
 
-function kindsOf(units: Uint8Array, starts: Uint32Array): Uint32Array {
+function groupsOf(units: Uint8Array, starts: Uint32Array): Uint32Array {
   return new Uint32Array(starts.length - 1).map((_, chunk) => {
-    let kinds = 0;
-    for (let i = starts[chunk]; i < starts[chunk + 1] - 1; i++) kinds |= UNIT_KINDS[units[i] & 127];
-    return kinds;
+    let groups = 0;
+    for (let i = starts[chunk]; i < starts[chunk + 1] - 1; i++) groups |= UNIT_GROUPS[units[i] & 127];
+    return groups;
   });
 }
 
@@ -70,12 +70,12 @@ export class ChunkPool {
   readonly sharedTraits: number;
   /** Units of chunk `first + i`, if it is ASCII: from `starts[i]` up to one before `starts[i + 1]`. */
   readonly units: Uint8Array;
-  /** Bits of `UNIT_KINDS` of all units of each chunk, if it is ASCII. */
-  readonly kinds: Uint32Array;
-  readonly unitKinds = UNIT_KINDS;
-  /** Bits of `UNIT_KINDS` of all units of all ASCII chunks. */
+  /** Bits of `UNIT_GROUPS` of all units of each chunk, if it is ASCII. */
+  readonly groups: Uint32Array;
+  readonly unitGroups = UNIT_GROUPS;
+  /** Bits of `UNIT_GROUPS` of all units of all ASCII chunks. */
   readonly anyKinds: number;
-  private builtIndex: KindIndex | undefined;
+  private builtIndex: UnitGroupIndex | undefined;
   private builtUneven: Uint32Array | undefined;
   /** The count of the chunks that have each trait. */
   private readonly having = new Uint32Array(Trait.spaced + 1);
@@ -85,7 +85,7 @@ export class ChunkPool {
     readonly first: number,
     traits: Uint8Array,
     units: Uint8Array,
-    kinds: Uint32Array,
+    groups: Uint32Array,
     /** How many units of each are those that the one before it begins with. */
     readonly shares: Uint8Array,
     /** The last unit, but for a space, of each that is even, and in the bits from 7 on the unit before it, if there is one. */
@@ -93,13 +93,13 @@ export class ChunkPool {
   ) {
     this.traits = traits;
     this.units = units;
-    this.kinds = kinds;
+    this.groups = groups;
     let shared = 255;
     let any = 0;
     for (let i = 0; i < traits.length; i++) {
       const one = traits[i];
       shared &= one;
-      if ((one & Trait.ascii) !== 0) any |= kinds[i];
+      if ((one & Trait.ascii) !== 0) any |= groups[i];
       this.having[one & Trait.ascii]++;
       this.having[one & Trait.even]++;
       this.having[one & Trait.spaced]++;
@@ -120,7 +120,7 @@ export class ChunkPool {
       first,
       traits,
       units,
-      kindsOf(units, starts),
+      groupsOf(units, starts),
       sharesOf(units, starts),
       lastsOf(units, starts, traits),
     );
@@ -131,7 +131,7 @@ export class ChunkPool {
     this.texts.pack(to);
     to.numbers(this.traits);
     to.numbers(this.units);
-    to.numbers(this.kinds);
+    to.numbers(this.groups);
     to.numbers(this.shares);
     to.numbers(this.lasts);
     to.count(this.builtIndex ? 1 : 0);
@@ -149,7 +149,7 @@ export class ChunkPool {
       from.bytes(),
       from.u16(),
     );
-    if (from.count() === 1) pool.builtIndex = KindIndex.unpacked(from);
+    if (from.count() === 1) pool.builtIndex = UnitGroupIndex.unpacked(from);
     return pool;
   }
 
@@ -166,9 +166,9 @@ export class ChunkPool {
     return this.size - this.having[trait];
   }
 
-  /** The ASCII chunks by the kinds of their units; the others may come in it, too. */
-  get byKind(): KindIndex {
-    return (this.builtIndex ??= KindIndex.of(this.kinds, this.units, this.starts, UNIT_KINDS));
+  /** The ASCII chunks by the groups of their units; the others may come in it, too. */
+  get byGroup(): UnitGroupIndex {
+    return (this.builtIndex ??= UnitGroupIndex.of(this.groups, this.units, this.starts, UNIT_GROUPS));
   }
 
   get starts(): Uint32Array {
@@ -193,7 +193,7 @@ export class ChunkPool {
       this.texts.bytes +
       this.traits.byteLength +
       this.units.byteLength +
-      this.kinds.byteLength +
+      this.groups.byteLength +
       this.shares.byteLength +
       this.lasts.byteLength +
       (this.builtIndex?.bytes ?? 0) +

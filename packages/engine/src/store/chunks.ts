@@ -121,7 +121,7 @@ export class Chunks {
       this.builtHolders ??= holders;
     }
     yield;
-    void this.own.byKind;
+    void this.own.byGroup;
   }
 
   /** Whether each value is one chunk of its own: then value `v` is number `v` of `own`. */

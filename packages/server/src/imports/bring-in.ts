@@ -21,7 +21,7 @@ interface Searching {
   /** Begins to fill a table, which does not answer yet. */
   begin(id: number, columns: readonly Column[]): Promise<void>;
   /** @param first id of the first row @param text see `recordsText` */
-  append(id: number, first: number, text: string): Promise<void>;
+  appendFrom(id: number, first: number, text: string): Promise<void>;
   /** Ends the filling: with these columns it answers. */
   finish(id: number, columns: readonly Column[], rows: number): Promise<void>;
   /** Reads a table from the database, instead. */
@@ -86,7 +86,7 @@ export async function bringIn(
       await writing.add(() => bringIns.put(id, first, text));
       await searched.add(async () => {
         if (toldColumns) await searching.begin(id, toldColumns);
-        await searching.append(id, first, text);
+        await searching.appendFrom(id, first, text);
       });
     };
     for await (const { rows } of inTurns(file.batches)) {

@@ -5,7 +5,7 @@
 import type { Column } from '@usual-needle/contract';
 import type { HeldTables, Loadable } from './held-tables.js';
 import { lendersOf } from './loading-order.js';
-import type { Spread } from './spread.js';
+import type { TableHomes } from './table-homes.js';
 
 /** A copy for a while is put away when it was not used for so long, in milliseconds. */
 const UNUSED_MS = 10 * 60_000;
@@ -19,7 +19,7 @@ export class LentCopies {
   private readonly forAWhile = new Map<HeldTables, Map<number, number>>();
 
   constructor(
-    private readonly spread: Spread,
+    private readonly homes: TableHomes,
     private readonly find: (id: number) => Promise<Loadable | undefined>,
   ) {}
 
@@ -42,19 +42,19 @@ export class LentCopies {
   }
 
   /** Brings those that a table borrows from to where it is at home, before it has such columns. */
-  async lending(id: number, columns: readonly Column[], at: HeldTables): Promise<void> {
-    if (at !== this.spread.homeOf(id)) return;
+  async lending(id: number, columns: readonly Column[], thread: HeldTables): Promise<void> {
+    if (thread !== this.homes.homeOf(id)) return;
     const lenders = lendersOf(columns);
     if (lenders.size === 0) return;
     // So that they are not put away before it borrows.
     this.lenders.set(id, new Set([...(this.lenders.get(id) ?? []), ...lenders]));
-    await Promise.all([...lenders].map((lender) => this.bring(lender, at)));
+    await Promise.all([...lenders].map((lender) => this.bring(lender, thread)));
   }
 
   /** A table is there, or there again: whoever borrows from it elsewhere has a copy. */
   async lent(id: number): Promise<void> {
-    const borrowers = this.borrowersOf(id).flatMap((borrower) => this.spread.homeOf(borrower) ?? []);
-    await Promise.all([...new Set(borrowers)].map((at) => this.bring(id, at)));
+    const borrowers = this.borrowersOf(id).flatMap((borrower) => this.homes.homeOf(borrower) ?? []);
+    await Promise.all([...new Set(borrowers)].map((thread) => this.bring(id, thread)));
   }
 
   /** Tells whether a table borrows. */
@@ -64,55 +64,55 @@ export class LentCopies {
 
   /** Has a table held in the thread of another, for a while. */
   async beside(other: number, id: number): Promise<void> {
-    const at = this.spread.homeOf(id);
-    if (at && at !== this.spread.homeOf(other)) await this.bringFor(other, at);
+    const thread = this.homes.homeOf(id);
+    if (thread && thread !== this.homes.homeOf(other)) await this.bringFor(other, thread);
   }
 
   /** Has a table held in a thread for a while. */
-  async bringFor(id: number, at: HeldTables): Promise<void> {
-    this.used(id, at);
-    await this.bring(id, at);
+  async bringFor(id: number, thread: HeldTables): Promise<void> {
+    this.used(id, thread);
+    await this.bring(id, thread);
     this.tidy();
   }
 
   /** A copy for a while is used. */
-  used(id: number, at: HeldTables): void {
-    const copies = this.forAWhile.get(at) ?? new Map<number, number>();
-    this.forAWhile.set(at, copies);
+  used(id: number, thread: HeldTables): void {
+    const copies = this.forAWhile.get(thread) ?? new Map<number, number>();
+    this.forAWhile.set(thread, copies);
     const isNew = !copies.delete(id);
     copies.set(id, performance.now());
-    if (isNew) setTimeout(() => this.look(id, at), UNUSED_MS).unref();
+    if (isNew) setTimeout(() => this.look(id, thread), UNUSED_MS).unref();
   }
 
   /** Tells whether it is still used; then it is looked at again. */
-  private look(id: number, at: HeldTables): void {
-    const copies = this.forAWhile.get(at)!;
+  private look(id: number, thread: HeldTables): void {
+    const copies = this.forAWhile.get(thread)!;
     const unused = performance.now() - (copies.get(id) ?? -Infinity);
-    if (unused < UNUSED_MS) setTimeout(() => this.look(id, at), UNUSED_MS - unused).unref();
+    if (unused < UNUSED_MS) setTimeout(() => this.look(id, thread), UNUSED_MS - unused).unref();
     else copies.delete(id);
     this.tidy();
   }
 
   private async bring(id: number, to: HeldTables): Promise<void> {
-    const home = this.spread.homeOf(id);
+    const home = this.homes.homeOf(id);
     if (!home || home === to || to.reading(id)?.done) return;
     const table = await this.find(id);
     // It may have gone meanwhile.
-    if (table && this.spread.homeOf(id)) await to.load(table);
+    if (table && this.homes.homeOf(id)) await to.load(table);
   }
 
   /** Puts those away that nobody wants where they are. */
   private tidy(): void {
-    for (const at of this.spread.all) {
-      const copies = this.forAWhile.get(at) ?? new Map<number, number>();
+    for (const thread of this.homes.all) {
+      const copies = this.forAWhile.get(thread) ?? new Map<number, number>();
       for (const id of [...copies.keys()].slice(0, -MOST)) copies.delete(id);
-      for (const id of at.ids) {
+      for (const id of thread.ids) {
         const isWanted =
-          !at.reading(id)?.done ||
-          [undefined, at].includes(this.spread.homeOf(id)) ||
+          !thread.reading(id)?.done ||
+          [undefined, thread].includes(this.homes.homeOf(id)) ||
           copies.has(id) ||
-          this.borrowersOf(id).some((borrower) => this.spread.homeOf(borrower) === at);
-        if (!isWanted) at.drop(id).catch(() => undefined);
+          this.borrowersOf(id).some((borrower) => this.homes.homeOf(borrower) === thread);
+        if (!isWanted) thread.drop(id).catch(() => undefined);
       }
     }
   }

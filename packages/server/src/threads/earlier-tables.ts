@@ -15,7 +15,7 @@ const UNASKED_MS = 30 * 60_000;
 interface EarlierThread {
   /** @param rows how many there will be, about */
   begin(id: number, columns: readonly Column[], rows: number): Promise<void>;
-  fill(id: number, rows: readonly StoredRow[]): Promise<void>;
+  append(id: number, rows: readonly StoredRow[]): Promise<void>;
   end(id: number, change: number): Promise<void>;
   forget(id: number): Promise<void>;
 }
@@ -76,7 +76,7 @@ export class EarlierTables {
       await this.holding.begin(id, columns, most);
       for await (const rows of rowsOf()) {
         if (!isWanted()) break;
-        await this.holding.fill(id, rows);
+        await this.holding.append(id, rows);
         table.rowsRead += rows.length;
       }
       if (isWanted()) await this.holding.end(id, change);

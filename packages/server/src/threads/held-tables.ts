@@ -216,12 +216,12 @@ export class HeldTables {
   }
 
   /** Rows as text, see `recordsText`, numbered one by one. */
-  append(id: number, first: number, text: string): Promise<void> {
+  appendFrom(id: number, first: number, text: string): Promise<void> {
     return this.of(this.host.appendFrom(id, first, text));
   }
 
   /** Rows as text, see `Tables.rowsText`. */
-  fill(id: number, text: string): Promise<void> {
+  append(id: number, text: string): Promise<void> {
     return this.of(this.host.append(id, text));
   }
 

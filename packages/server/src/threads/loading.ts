@@ -5,7 +5,7 @@ import type { HeldTables, Loadable } from './held-tables.js';
 import { inLoadingOrder } from './loading-order.js';
 import { packsIn, sweepPacks } from './pack-folder.js';
 import { WORTH_PACKING } from './packs-kept.js';
-import type { Spread } from './spread.js';
+import type { TableHomes } from './table-homes.js';
 
 /** Bytes of a pack for a row of the demo's, about. */
 const BYTES_A_ROW = 400;
@@ -25,7 +25,7 @@ export class Loading {
 
   /** Begins to read the packs. @param packs their folder, if there is one */
   constructor(
-    private readonly spread: Spread,
+    private readonly homes: TableHomes,
     private readonly copies: LentCopies,
     private readonly filled: TablesToFill,
     private readonly packs?: string,
@@ -36,11 +36,11 @@ export class Loading {
   /** Spreads the packs over the threads by their sizes. */
   private async placePacks(): Promise<void> {
     for (const { id, bytes } of this.packs ? await packsIn(this.packs) : []) {
-      if (this.spread.homeOf(id)) continue;
-      this.spread.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
+      if (this.homes.homeOf(id)) continue;
+      this.homes.place(id, Math.max(WORTH_PACKING, bytes / BYTES_A_ROW));
       this.supposed.add(id);
     }
-    for (const one of this.spread.all) one.readPacks(this.spread.homedIn(one));
+    for (const one of this.homes.all) one.readPacks(this.homes.homedIn(one));
   }
 
   /** Says that there is such a table. */
@@ -50,19 +50,19 @@ export class Loading {
 
   /** @returns how many tables there are */
   async loadAll(): Promise<number> {
-    const { spread } = this;
+    const { homes } = this;
     await this.packsPlaced;
-    const packed = (await Promise.all(spread.begun.map((one) => one.packed()))).flat();
+    const packed = (await Promise.all(homes.begun.map((one) => one.packed()))).flat();
     const tables = inLoadingOrder(await this.filled.tables().list(), new Set(packed));
     const there = new Set(tables.map(({ id }) => id));
     if (this.packs) await sweepPacks(this.packs, there);
-    for (const id of this.supposed) if (!there.has(id)) spread.forget(id);
+    for (const id of this.supposed) if (!there.has(id)) homes.forget(id);
     this.supposed.clear();
-    for (const { id, columns } of tables) if (!spread.reading(id)?.done) this.copies.borrowing(id, columns);
+    for (const { id, columns } of tables) if (!homes.reading(id)?.done) this.copies.borrowing(id, columns);
     // One that is being read says itself how far it is.
-    for (const { id, rows } of tables) if (!spread.reading(id)) this.filled.place(id, rows).expect(id, rows);
-    await Promise.all(spread.all.map((one) => this.loadThose(tables.filter(({ id }) => spread.homeOf(id) === one))));
-    await Promise.all(spread.begun.map((one) => one.distrust()));
+    for (const { id, rows } of tables) if (!homes.reading(id)) this.filled.place(id, rows).expect(id, rows);
+    await Promise.all(homes.all.map((one) => this.loadThose(tables.filter(({ id }) => homes.homeOf(id) === one))));
+    await Promise.all(homes.begun.map((one) => one.distrust()));
     return tables.length;
   }
 
@@ -70,7 +70,7 @@ export class Loading {
   private async loadThose(tables: readonly Loadable[]): Promise<void> {
     for (const { id } of tables) {
       // Another server may have spoken of it, and so it may have been read already.
-      if (this.spread.reading(id)?.done) continue;
+      if (this.homes.reading(id)?.done) continue;
       // As it is by now, if it is still there.
       const table = await this.filled.tables().find(id);
       if (table) await this.filled.load(table);

@@ -4,7 +4,7 @@
  */
 import type { LentCopies } from './copies.js';
 import type { HeldTables } from './held-tables.js';
-import type { Spread } from './spread.js';
+import type { TableHomes } from './table-homes.js';
 
 /** The number of waiting questions with which a thread does not keep up. */
 const MANY_WAITING = 4;
@@ -22,22 +22,22 @@ export class MuchAsked {
   private readonly cold = new Set<HeldTables>();
 
   constructor(
-    private readonly spread: Spread,
+    private readonly homes: TableHomes,
     private readonly copies: LentCopies,
   ) {}
 
   /** The one that answers a question now; undefined without the table. */
   answering(id: number): HeldTables | undefined {
-    const home = this.spread.homeOf(id);
+    const home = this.homes.homeOf(id);
     // What is borrowed is there at home only.
     if (!home || waiting(home) < MANY_WAITING || this.copies.borrows(id)) return home;
-    const whole = this.spread
+    const whole = this.homes
       .holders(id)
       .filter((one) => one === home || (one.reading(id)?.done && !this.cold.has(one)));
     const best = least(whole);
     if (best !== home) this.copies.used(id, best);
     if (this.isOften(id) && (home.reading(id)?.rows ?? Infinity) <= LARGEST) {
-      const others = this.spread.all.filter((one) => !one.reading(id) && waiting(one) < MANY_WAITING);
+      const others = this.homes.all.filter((one) => !one.reading(id) && waiting(one) < MANY_WAITING);
       if (others.length > 0) this.bring(id, least(others)).catch(() => undefined);
     }
     return best;

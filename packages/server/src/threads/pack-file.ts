@@ -59,7 +59,7 @@ async function markOf(folder: string): Promise<string> {
 /** Writes a pack, whole or not at all. */
 export class PackFile {
   private readonly parts: { numbers: PackPiece; texts: PackPiece }[] = [];
-  private at = MARK.length;
+  private written = MARK.length;
 
   private constructor(
     private readonly path: string,
@@ -83,14 +83,14 @@ export class PackFile {
   }
 
   private async piece(parts: readonly Uint8Array[]): Promise<PackPiece> {
-    const { at } = this;
+    const at = this.written;
     let crc = 0;
     for (const some of cut(parts)) {
       crc = crc32(some, crc);
       await this.file.writeFile(some);
-      this.at += some.byteLength;
+      this.written += some.byteLength;
     }
-    return { at, bytes: this.at - at, crc };
+    return { at, bytes: this.written - at, crc };
   }
 
   async end(as: PackedAs): Promise<void> {

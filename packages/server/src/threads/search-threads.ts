@@ -23,10 +23,10 @@ import { Packing } from './packing.js';
 import { healthOf } from './progress.js';
 import { Questions } from './questions.js';
 import { SharedAnswers } from './shared-answers.js';
-import { Spread } from './spread.js';
+import { TableHomes } from './table-homes.js';
 
 export class SearchThreads {
-  private readonly spread: Spread;
+  private readonly homes: TableHomes;
   private readonly loading: Loading;
   readonly shared = new SharedAnswers();
   private readonly copies: LentCopies;
@@ -57,34 +57,34 @@ export class SearchThreads {
     threads: number,
     private readonly packs?: string,
   ) {
-    this.spread = new Spread(threads, () => this.thread());
+    this.homes = new TableHomes(threads, () => this.thread());
     // Before it is known what the database has, which takes its time to open.
-    void this.spread.all[0].thread.host;
-    this.copies = new LentCopies(this.spread, (id) => this.tables.find(id));
+    void this.homes.all[0].thread.host;
+    this.copies = new LentCopies(this.homes, (id) => this.tables.find(id));
     const filled = {
       tables: () => this.tables,
       place: (id: number, rows: number) => this.place(id, rows),
       load: (table: Loadable) => this.load(table),
       forget: (id: number) => this.forget(id),
     };
-    this.loading = new Loading(this.spread, this.copies, filled, packs);
+    this.loading = new Loading(this.homes, this.copies, filled, packs);
     this.earlier = new EarlierTables(
       {
         begin: (id, columns, rows) => this.begin(id, columns, rows),
-        fill: async (id, some) => this.homeOf(id).fill(id, identified(some)),
+        append: async (id, some) => this.homeOf(id).append(id, identified(some)),
         end: async (id, change) => this.homeOf(id).finish(id, change),
         forget: (id) => this.forget(id),
       },
       log,
     );
-    const muchAsked = new MuchAsked(this.spread, this.copies);
+    const muchAsked = new MuchAsked(this.homes, this.copies);
     this.questions = new Questions(
       {
-        reading: (id) => this.spread.reading(id) ?? this.earlier.asked(id),
+        reading: (id) => this.homes.reading(id) ?? this.earlier.asked(id),
         filled: () => this.filled,
         threadOf: (id) => muchAsked.answering(id)?.thread,
-        homeOf: (id) => this.spread.homeOf(id)?.thread,
-        threads: () => this.spread.begun.map(({ thread }) => thread),
+        homeOf: (id) => this.homes.homeOf(id)?.thread,
+        threads: () => this.homes.begun.map(({ thread }) => thread),
         beside: (other, id) => this.copies.beside(other, id),
       },
       this.shared,
@@ -92,10 +92,10 @@ export class SearchThreads {
     if (packs === undefined) return;
     this.packing = new Packing(
       {
-        whole: () => this.spread.readings().flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : [])),
+        whole: () => this.homes.readings().flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : [])),
         changeOf: (id) => this.changeOf(id),
         timeOf: (id, change) => this.tables.timeOf(id, change),
-        pack: async (id, as) => (await this.spread.homeOf(id)?.pack(id, packPath(packs, id), as)) ?? false,
+        pack: async (id, as) => (await this.homes.homeOf(id)?.pack(id, packPath(packs, id), as)) ?? false,
       },
       log,
     );
@@ -111,7 +111,7 @@ export class SearchThreads {
         changing: (id, columns) => this.changing(id, columns),
         passing: (change, by) => this.passing(change, by),
         taken: (id, change, by) => {
-          if (by !== this.spread.homeOf(id)) return;
+          if (by !== this.homes.homeOf(id)) return;
           this.packing?.taken(id, change);
           this.takenFromPacks.add(id);
         },
@@ -119,11 +119,11 @@ export class SearchThreads {
           if (this.isWarm) by.warmUp().catch(() => undefined);
         },
         lost: (by) => {
-          for (const id of this.earlier.lost(this.spread.homedIn(by))) this.spread.forget(id);
+          for (const id of this.earlier.lost(this.homes.homedIn(by))) this.homes.forget(id);
           this.lost.add(by);
         },
         again: async (by) => {
-          by.readPacks(this.spread.homedIn(by));
+          by.readPacks(this.homes.homedIn(by));
           await this.loadAll();
           this.lost.delete(by);
           // A start that it ended is over with that, too.
@@ -136,11 +136,11 @@ export class SearchThreads {
 
   private place(id: number, rows?: number): HeldTables {
     this.loading.known(id);
-    return this.spread.place(id, rows, this.copies.related(id));
+    return this.homes.place(id, rows, this.copies.related(id));
   }
 
   private homeOf(id: number): HeldTables {
-    const home = this.spread.homeOf(id);
+    const home = this.homes.homeOf(id);
     if (!home) throw new Error(`table ${id} is not there`);
     return home;
   }
@@ -177,8 +177,8 @@ export class SearchThreads {
     await this.place(id, rows).begin(id, columns);
   }
 
-  async append(id: number, first: number, text: string): Promise<void> {
-    await this.homeOf(id).append(id, first, text);
+  async appendFrom(id: number, first: number, text: string): Promise<void> {
+    await this.homeOf(id).appendFrom(id, first, text);
   }
 
   /** Ends the filling: from now on it answers. */
@@ -202,8 +202,8 @@ export class SearchThreads {
   }
 
   private async forget(id: number): Promise<void> {
-    const holders = this.spread.holders(id);
-    this.spread.forget(id);
+    const holders = this.homes.holders(id);
+    this.homes.forget(id);
     this.changing(id, []);
     await Promise.all(holders.map((one) => one.drop(id)));
   }
@@ -211,18 +211,18 @@ export class SearchThreads {
   /** Follows the log, wherever the table is held. */
   async apply(change: Change): Promise<void> {
     const { table: id, columns } = change;
-    const home = this.spread.homeOf(id);
+    const home = this.homes.homeOf(id);
     if (columns && home) await this.copies.lending(id, columns.after, home);
     // From here to all of the holders in one go: a question is put before all of them know of it, or after.
     if (home) this.passing(change, home);
-    await Promise.all(this.spread.holders(id).map((one) => one.apply(change)));
+    await Promise.all(this.homes.holders(id).map((one) => one.apply(change)));
   }
 
   /** Does what is due before a change is applied. */
   private passing(change: Change, by: HeldTables): void {
     if (change.columns) this.changing(change.table, change.columns.after);
     else this.changed(change.table);
-    if (by === this.spread.homeOf(change.table)) this.packing?.passed(change);
+    if (by === this.homes.homeOf(change.table)) this.packing?.passed(change);
   }
 
   /** Does what is due before a table is another, or has other columns. */
@@ -238,12 +238,12 @@ export class SearchThreads {
 
   /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
   async changeOf(id: number): Promise<number | undefined> {
-    return this.spread.homeOf(id)?.changeOf(id);
+    return this.homes.homeOf(id)?.changeOf(id);
   }
 
   /** Tables that are held, or on their way. */
   heldIds(): number[] {
-    return this.spread.readings().map(([id]) => id);
+    return this.homes.readings().map(([id]) => id);
   }
 
   /** Says that all that is there at the start has been read, or brought in. */
@@ -257,14 +257,14 @@ export class SearchThreads {
 
   /** Tells how far the reading of the tables is. */
   health(): Health {
-    const readings = this.spread.readings().map(([, reading]) => reading);
+    const readings = this.homes.readings().map(([, reading]) => reading);
     return healthOf(readings, this.filled, this.shared);
   }
 
   /** Readies the threads that there are, and those that are begun later. */
   async warmUp(): Promise<void> {
     this.isWarm = true;
-    await Promise.all(this.spread.begun.map((one) => one.warmUp()));
+    await Promise.all(this.homes.begun.map((one) => one.warmUp()));
   }
 
   /** Gives what a principal may see of a table; of one as it was, what of the table that it is now. */
@@ -279,21 +279,21 @@ export class SearchThreads {
 
   /** Numbers of the threads that hold a table, its home first: for tests. */
   threadsOf(id: number): number[] {
-    return this.spread.holders(id).map((one) => this.spread.all.indexOf(one));
+    return this.homes.holders(id).map((one) => this.homes.all.indexOf(one));
   }
 
   /** Tells whether all of the threads that hold a table have it whole: for tests. */
   isWhole(id: number): boolean {
-    return this.spread.holders(id).every((one) => one.reading(id)?.done);
+    return this.homes.holders(id).every((one) => one.reading(id)?.done);
   }
 
   /** Ends a thread, for tests of what happens then. @param of a table that is at home there */
   endThread(of?: number): Promise<void> {
-    return ((of !== undefined && this.spread.homeOf(of)) || this.spread.all[0]).thread.end();
+    return ((of !== undefined && this.homes.homeOf(of)) || this.homes.all[0]).thread.end();
   }
 
   async close(): Promise<void> {
     this.packing?.close();
-    await Promise.all(this.spread.all.map((one) => one.thread.close()));
+    await Promise.all(this.homes.all.map((one) => one.thread.close()));
   }
 }

@@ -125,7 +125,7 @@ export class Api {
     return this.http.get<StoredBox>(`/api/boxes/${id}`, { params: { ...(opens && { opens }) } });
   }
 
-  keepBox(tableId: number, box: Box): Observable<StoredBox> {
+  saveNewBox(tableId: number, box: Box): Observable<StoredBox> {
     return this.http.post<StoredBox>(`/api/tables/${tableId}/boxes`, { box });
   }
 

@@ -53,7 +53,7 @@ import { Peek } from './peek/peek';
 import { ChartPanel } from './chart/chart-panel';
 import { Answers } from './state/answers';
 import { History } from './state/history';
-import { Keeping } from './state/keeping';
+import { BoxSaving } from './state/box-saving';
 import { Opening } from './state/opening';
 import { SheetStore } from './state/sheet-store';
 import { Status } from './state/status';
@@ -89,7 +89,7 @@ const SAID_MS = 700;
   providers: [
     SheetStore,
     Answers,
-    Keeping,
+    BoxSaving,
     History,
     Opening,
     Lines,

@@ -67,7 +67,7 @@ export class EndsReader {
   judge(chunks: Chunks, asked: WholeBytes): boolean {
     const { sequence, starts, own } = chunks;
     if (isSingle(chunks)) {
-      if (this.sought.some((unit) => (own.unitKinds[unit] & own.anyKinds) === 0)) {
+      if (this.sought.some((unit) => (own.unitGroups[unit] & own.anyKinds) === 0)) {
         asked.fill(NO);
         return true;
       }
@@ -134,7 +134,7 @@ export class EndsReader {
       for (let i = 0; i < told.length; i++) if (told[i] === YES) told[i] = this.toldBy(pool, i);
     } else {
       told.fill(NO);
-      const begin = pool.byKind.beginning(pool.unitKinds[sought[0]], pool.size) ?? [];
+      const begin = pool.byGroup.beginning(pool.unitGroups[sought[0]], pool.size) ?? [];
       for (const i of begin) told[i] = this.toldBy(pool, i);
     }
     for (const i of pool.uneven) told[i] = YES;

@@ -2,7 +2,7 @@
 import { Dfa, MATCHED } from '../../automaton/index.js';
 import { FACE_BREAK_CHUNK, SHARED_CHUNKS, type Chunks } from '../../store/index.js';
 import { type ChunkReading, NO_STATE, type Reached, readChunk, readPool } from './chunk-reading.js';
-import type { Sorted } from './chunk-sorts.js';
+import type { Classified } from './chunk-classes.js';
 
 /**
  * The things that may be remembered of a state and a chunk, besides the state that it leads to: nothing yet; that the automaton has
@@ -77,15 +77,15 @@ export class ChunkMemory {
     this.widen();
   }
 
-  /** Learns what sortings have found of the chunks that segments share; what is known already is not learnt again. */
-  takeShared({ reached }: Sorted): void {
+  /** Learns what classifiers have found of the chunks that segments share; what is known already is not learnt again. */
+  takeShared({ reached }: Classified): void {
     if (this.taken === reached.length) return;
     // What stands for a face break is read as what it is, not as a text.
     if (reached.every((one) => this.put(one, 0, FACE_BREAK_CHUNK + 1))) this.taken = reached.length;
   }
 
-  /** Learns what a sorting has found of the chunks of the segment alone. */
-  takeOwn({ reached }: Sorted, { own }: Chunks): void {
+  /** Learns what a classifier has found of the chunks of the segment alone. */
+  takeOwn({ reached }: Classified, { own }: Chunks): void {
     reached.every((one) => this.put(one, own.first));
   }
 

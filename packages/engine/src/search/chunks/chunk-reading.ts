@@ -83,7 +83,7 @@ export interface Reached {
   readonly states: Int32Array;
   /** If they are few, the places of all that may lead elsewhere than to `from`; those that have forms come apart. */
   readonly moved?: Uint32Array;
-  /** If they are few, the places of all that may lead elsewhere than after a closed one; see `ChunkSorts`. */
+  /** If they are few, the places of all that may lead elsewhere than after a closed one; see `ChunkClasses`. */
   readonly parted?: Uint32Array;
 }
 
@@ -100,9 +100,9 @@ export function placesMoved(
   from: number,
   other?: number,
 ): Uint32Array | undefined {
-  const moving = dfa.moving(from, letters, pool.unitKinds, other);
+  const moving = dfa.moving(from, letters, pool.unitGroups, other);
   // Once the two lead to the same they do so to the end.
-  return other === undefined ? pool.byKind.having(moving, most) : pool.byKind.beginning(moving, most);
+  return other === undefined ? pool.byGroup.having(moving, most) : pool.byGroup.beginning(moving, most);
 }
 
 /**

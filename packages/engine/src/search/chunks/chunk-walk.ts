@@ -7,7 +7,7 @@ import { Dfa } from '../../automaton/index.js';
 import { FACE_BREAK_CHUNK, type Chunks, type WholeBytes, wordsOf } from '../../store/index.js';
 import { type ChunkReading, NO_STATE, readChunk, readPool } from './chunk-reading.js';
 import { ChunkMemory, FIRST } from './chunk-memory.js';
-import { ChunkSorter, type SortsFound } from './chunk-sorter.js';
+import { ChunkClassifier, type ClassesFound } from './chunk-classifier.js';
 import { countYes, HIT, NO, settle, UNTOLD, YES } from './verdicts.js';
 
 /** The verdict on a value by the state at its end; what is not known is still asked. */
@@ -31,7 +31,7 @@ const EACH_YES = 0x01010101;
 /** The way of one automaton through the segments of one column. */
 export class ChunkWalk {
   private readonly known: ChunkMemory;
-  private sorter: ChunkSorter | undefined;
+  private classifier: ChunkClassifier | undefined;
 
   constructor(
     private readonly dfa: Dfa,
@@ -55,8 +55,8 @@ export class ChunkWalk {
     }
     const { repeating } = chunks;
     if (repeating && this.known.begun <= PATIENCE) {
-      const { found, left } = this.sortFirst(chunks, asked, many);
-      // Another column, or the sorting, may have made the automaton begin anew.
+      const { found, left } = this.classifyFirst(chunks, asked, many);
+      // Another column, or the classifier, may have made the automaton begin anew.
       this.known.follow();
       if (left > 0) {
         this.known.enter(chunks);
@@ -76,16 +76,20 @@ export class ChunkWalk {
    * @param many how many are asked
    * @returns what was found of them, if they were asked, and how many values are still to be asked
    */
-  private sortFirst(chunks: Chunks, asked: WholeBytes, many: number): { found?: SortsFound | undefined; left: number } {
+  private classifyFirst(
+    chunks: Chunks,
+    asked: WholeBytes,
+    many: number,
+  ): { found?: ClassesFound | undefined; left: number } {
     if (many < FEW_VALUES || chunks.holders.parted) return { left: many };
-    if (!this.sorter?.valid) this.sorter = new ChunkSorter(this.dfa, this.reading);
-    if (!this.sorter.valid) return { left: many };
-    const found = this.sorter.sort(chunks, asked, MANY_OWN * many);
+    if (!this.classifier?.valid) this.classifier = new ChunkClassifier(this.dfa, this.reading);
+    if (!this.classifier.valid) return { left: many };
+    const found = this.classifier.classify(chunks, asked, MANY_OWN * many);
     return { found, left: found ? countYes(asked) : many };
   }
 
   /** @param left values that are still to be read */
-  private learnFound(chunks: Chunks, found: SortsFound | undefined, left: number): void {
+  private learnFound(chunks: Chunks, found: ClassesFound | undefined, left: number): void {
     const { known } = this;
     if (found) known.takeShared(found.shared);
     if (chunks.own.size > left) return;

@@ -6,7 +6,7 @@ import { Api } from '../../services/api';
 import { Preferences } from '../../services/preferences';
 import { Remarks } from '../../services/remarks';
 import { Undoing } from '../keep/undoing';
-import { Keeping } from '../state/keeping';
+import { BoxSaving } from '../state/box-saving';
 import { SheetStore } from '../state/sheet-store';
 import { WordingPanel } from './wording-panel';
 import { InputText } from 'primeng/inputtext';
@@ -21,7 +21,7 @@ const KEPT_MS = 60_000;
   template: `
     @if (store.readersView()) {
       @if (canBuild() && !store.readerMay()) {
-        <a [routerLink]="['/box', keeping.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
+        <a [routerLink]="['/box', boxSaving.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
       }
     } @else {
       @if (store.unsaved() && store.changeable()) {
@@ -38,7 +38,7 @@ const KEPT_MS = 60_000;
         ></button>
       }
       @if (store.changeable()) {
-        @if (keeping.stored(); as stored) {
+        @if (boxSaving.stored(); as stored) {
           <a
             class="share"
             [routerLink]="['/box', stored.id, 'share']"
@@ -58,8 +58,8 @@ const KEPT_MS = 60_000;
         <button
           type="button"
           class="save"
-          unHint="Keep this box on the shelf, as it is now"
-          [disabled]="keeping.busy() || (keeping.stored() !== undefined && !store.unsaved())"
+          unHint="Save this box on the shelf, as it is now"
+          [disabled]="boxSaving.busy() || (boxSaving.stored() !== undefined && !store.unsaved())"
           (click)="save($event)"
         >
           Save
@@ -111,12 +111,12 @@ const KEPT_MS = 60_000;
           } @else {
             <button type="button" class="item" (click)="naming.set(true); more.focusIn()">Save as a new box …</button>
           }
-          @if (store.unsaved() && keeping.stored()) {
-            <button type="button" class="item" (click)="keeping.discard(); more.hide()">
+          @if (store.unsaved() && boxSaving.stored()) {
+            <button type="button" class="item" (click)="boxSaving.discard(); more.hide()">
               Back to the box as saved
             </button>
           }
-          @if (keeping.stored(); as stored) {
+          @if (boxSaving.stored(); as stored) {
             <a [routerLink]="['/read', stored.id]" queryParamsHandling="preserve">Reader’s view</a>
           }
           <button type="button" class="item" (click)="writeFile(); more.hide()">Box file out</button>
@@ -124,8 +124,8 @@ const KEPT_MS = 60_000;
             >Box file in
             <input #file type="file" accept=".json,application/json" (change)="readFile(file); more.hide()"
           /></label>
-          @if (keeping.stored()) {
-            <button type="button" class="item" (click)="keeping.delete(); more.hide()">Delete this box</button>
+          @if (boxSaving.stored()) {
+            <button type="button" class="item" (click)="boxSaving.delete(); more.hide()">Delete this box</button>
           }
           <hr />
         }
@@ -238,7 +238,7 @@ const KEPT_MS = 60_000;
 export class BoxMenu {
   private readonly api = inject(Api);
   protected readonly store = inject(SheetStore);
-  protected readonly keeping = inject(Keeping);
+  protected readonly boxSaving = inject(BoxSaving);
   private readonly undoing = inject(Undoing);
   protected readonly preferences = inject(Preferences);
   private readonly remarks = inject(Remarks);
@@ -262,12 +262,12 @@ export class BoxMenu {
 
   /** A box without a name is worded first. */
   protected save(event: Event): void {
-    if (!this.keeping.save()) this.wording().show(event.currentTarget as HTMLElement);
+    if (!this.boxSaving.save()) this.wording().show(event.currentTarget as HTMLElement);
   }
 
   protected worded(save: boolean): void {
     if (!save) this.wording().hide();
-    else if (this.keeping.save()) this.wording().hide();
+    else if (this.boxSaving.save()) this.wording().hide();
     else this.remarks.say('A box needs a name before it can be kept.');
   }
 
@@ -277,12 +277,12 @@ export class BoxMenu {
       this.remarks.say('A box needs a name before it can be kept.');
       return false;
     }
-    this.keeping.saveAs(name.trim());
+    this.boxSaving.saveAs(name.trim());
     return true;
   }
 
   protected writeFile(): void {
-    const { name, text } = this.keeping.file();
+    const { name, text } = this.boxSaving.file();
     const link = document.createElement('a');
     link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
     link.download = name;
@@ -296,7 +296,7 @@ export class BoxMenu {
     input.value = '';
     if (!file) return;
     void file.text().then((text) => {
-      const problem = this.keeping.take(text);
+      const problem = this.boxSaving.take(text);
       if (problem) this.remarks.say(problem);
     });
   }

@@ -1,13 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { listed } from '../../common/sentence';
-import { Keeping } from '../state/keeping';
+import { BoxSaving } from '../state/box-saving';
 import { SheetStore } from '../state/sheet-store';
 
 /** The news of the box, and of its columns, from elsewhere while it is open, and to the columns that it names: said until it is settled. */
 @Component({
   selector: 'un-box-news',
   template: `
-    @if (keeping.newer(); as newer) {
+    @if (boxSaving.newer(); as newer) {
       <p role="status">
         <span
           >{{ newer.who ?? 'Someone' }} {{ newer.deleted ? 'deleted this box' : 'changed and saved this box' }}.</span
@@ -15,9 +15,9 @@ import { SheetStore } from '../state/sheet-store';
         @if (newer.deleted) {
           <span>Yours is still here: Save keeps it as a new box.</span>
         } @else {
-          <button type="button" class="plain" (click)="keeping.takeOver()">Take it over</button>
+          <button type="button" class="plain" (click)="boxSaving.takeOver()">Take it over</button>
           @if (store.unsaved() && !store.readersView()) {
-            <button type="button" class="plain" (click)="keeping.saveOver()">Save it over theirs</button>
+            <button type="button" class="plain" (click)="boxSaving.saveOver()">Save it over theirs</button>
           }
         }
       </p>
@@ -41,7 +41,7 @@ import { SheetStore } from '../state/sheet-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class BoxNewsLine {
-  protected readonly keeping = inject(Keeping);
+  protected readonly boxSaving = inject(BoxSaving);
   protected readonly store = inject(SheetStore);
   protected readonly lacking = computed(() => {
     const names = this.store.lacking();

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, inject, output } from '@angular/core';
 import type { Box } from '@usual-needle/contract';
-import { Keeping } from '../state/keeping';
+import { BoxSaving } from '../state/box-saving';
 import { SheetStore } from '../state/sheet-store';
 import { InputText } from 'primeng/inputtext';
 
@@ -47,8 +47,8 @@ import { InputText } from 'primeng/inputtext';
         >Example searches, one a line
         <textarea #examples rows="3" [value]="examplesText()" (change)="setExamples(examples.value)"></textarea>
       </label>
-      <button type="submit" [disabled]="keeping.busy()">
-        {{ keeping.stored() ? 'Save the box' : 'Keep this box' }}
+      <button type="submit" [disabled]="boxSaving.busy()">
+        {{ boxSaving.stored() ? 'Save the box' : 'Save this box' }}
       </button>
       <button type="button" class="plain" (click)="done.emit(false)">Close</button>
     </form>
@@ -87,7 +87,7 @@ import { InputText } from 'primeng/inputtext';
 })
 export class WordingPanel {
   protected readonly store = inject(SheetStore);
-  protected readonly keeping = inject(Keeping);
+  protected readonly boxSaving = inject(BoxSaving);
   /** True if the box is to be saved. */
   readonly done = output<boolean>();
 

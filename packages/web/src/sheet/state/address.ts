@@ -8,7 +8,7 @@ import { shortQuery, wholeQuery } from './long-address';
 interface AddressState {
   /** Text of the first strand. */
   readonly text?: string;
-  /** The parts that differ from the box as it is kept. */
+  /** The parts that differ from the box as it is saved. */
   readonly changes: Partial<Box>;
   /** The parts of the address that could not be read, in words. */
   readonly leftOut: readonly string[];
@@ -42,23 +42,23 @@ export function readAddress(path: string): AddressState {
   }
 }
 
-/** The query that `readAddress` reads back, which names what is too long for it; empty for a box as it is kept, with nothing typed. */
-export function writeAddress(box: Box, kept: Box): string {
+/** The query that `readAddress` reads back, which names what is too long for it; empty for a box as it is saved, with nothing typed. */
+export function writeAddress(box: Box, saved: Box): string {
   const query = new URLSearchParams();
   const [first, ...rest] = strandsOf(box);
-  const [keptFirst, ...keptRest] = strandsOf(kept);
-  if (first.text !== keptFirst.text) query.set('q', first.text);
+  const [savedFirst, ...savedRest] = strandsOf(saved);
+  if (first.text !== savedFirst.text) query.set('q', first.text);
   const changes: Record<string, unknown> = {};
   for (const key of CARRIED) {
-    if (key !== 'strands' && !same(box[key], kept[key])) changes[key] = box[key] ?? null;
+    if (key !== 'strands' && !same(box[key], saved[key])) changes[key] = box[key] ?? null;
   }
-  const own = first.reading !== keptFirst.reading || !same(rest, keptRest);
+  const own = first.reading !== savedFirst.reading || !same(rest, savedRest);
   if (own) changes['strands'] = [{ ...first, text: '' }, ...rest];
   if (Object.keys(changes).length > 0) query.set('as', JSON.stringify(changes));
   return shortQuery(query.toString());
 }
 
 /** The box that an address asks for. */
-export function boxAt(kept: Box, { text, changes }: Pick<AddressState, 'text' | 'changes'>): Box {
-  return withFirstText({ ...kept, ...changes }, text ?? firstText(kept));
+export function boxAt(saved: Box, { text, changes }: Pick<AddressState, 'text' | 'changes'>): Box {
+  return withFirstText({ ...saved, ...changes }, text ?? firstText(saved));
 }

@@ -9,7 +9,7 @@ import { Drafts } from '../../services/drafts';
 import { Remarks } from '../../services/remarks';
 import { boxAt, readAddress, writeAddress } from './address';
 import { differs } from './box-change';
-import { Keeping } from './keeping';
+import { BoxSaving } from './box-saving';
 import { type BoxChange, SheetStore } from './sheet-store';
 import { forgetTypedLast, keepTypedLast, typedLast } from './typed-last';
 
@@ -28,7 +28,7 @@ export class History {
   private readonly drafts = inject(Drafts);
   private readonly remarks = inject(Remarks);
   private readonly store = inject(SheetStore);
-  private readonly keeping = inject(Keeping);
+  private readonly boxSaving = inject(BoxSaving);
   /** When the last entry of the browser's history was made, if it is still being typed. */
   private typingSince = 0;
   private walking = false;
@@ -37,9 +37,9 @@ export class History {
 
   constructor() {
     const destroyed = inject(DestroyRef);
-    // What was just kept need not be in the address any more.
+    // What was just saved need not be in the address any more.
     effect(() => {
-      this.store.kept();
+      this.store.saved();
       untracked(() => this.rewrite());
     });
     effect(() => {
@@ -70,8 +70,8 @@ export class History {
   }
 
   /**
-   * The box to open: as the address has it; or, if that says nothing, as it was left unsaved; else as it is kept.
-   * @param base the box as it is kept, on this table
+   * The box to open: as the address has it; or, if that says nothing, as it was left unsaved; else as it is saved.
+   * @param base the box as it is saved, on this table
    */
   opened(base: Box, table: TableSummary, stored: StoredBox | undefined): Box {
     const typed = typedLast(this.location.path());
@@ -88,7 +88,7 @@ export class History {
           newer
             ? 'Your unsaved changes are here again. The box was saved by somebody since.'
             : 'Your unsaved changes are here again.',
-          { name: 'Throw them away', does: () => this.keeping.discard() },
+          { name: 'Throw them away', does: () => this.boxSaving.discard() },
         );
       }
       return box;
@@ -106,9 +106,9 @@ export class History {
   private keepDraft(): void {
     const table = this.store.table();
     if (!table || this.store.readersView()) return;
-    const name = draftName(table, this.keeping.stored());
+    const name = draftName(table, this.boxSaving.stored());
     if (this.store.unsaved())
-      this.drafts.write(name, { box: this.store.box(), version: this.keeping.stored()?.version ?? null });
+      this.drafts.write(name, { box: this.store.box(), version: this.boxSaving.stored()?.version ?? null });
     else this.drafts.forget(name);
   }
 
@@ -122,7 +122,7 @@ export class History {
     if (!this.store.table() || this.walking) return;
     const before = this.location.path();
     const path = before.split('?')[0];
-    const query = writeAddress(this.store.box(), this.store.kept());
+    const query = writeAddress(this.store.box(), this.store.saved());
     if (this.location.isCurrentPathEqualTo(path, query)) return;
     const now = Date.now();
     const goesOn = change === 'typed' && now - this.typingSince < SAME_TEXT_MS;
@@ -136,7 +136,7 @@ export class History {
     if (!this.store.table()) return;
     forgetTypedLast();
     const path = this.location.path().split('?')[0];
-    this.location.replaceState(path, writeAddress(this.store.box(), this.store.kept()));
+    this.location.replaceState(path, writeAddress(this.store.box(), this.store.saved()));
     this.keepDraft();
   }
 
@@ -147,7 +147,7 @@ export class History {
     forgetTypedLast();
     this.walking = true;
     this.typingSince = 0;
-    const { box } = onTable(boxAt(this.store.kept(), readAddress(this.location.path())), table);
+    const { box } = onTable(boxAt(this.store.saved(), readAddress(this.location.path())), table);
     this.store.goTo(box);
     this.walking = false;
     this.pending = false;

@@ -8,7 +8,7 @@ import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';
 import { OpenedLately } from '../../services/opened-lately';
 import { History } from './history';
-import { Keeping } from './keeping';
+import { BoxSaving } from './box-saving';
 import { SheetStore } from './sheet-store';
 
 /** The time between two tries at a server that is away, or still starting, in milliseconds. */
@@ -29,7 +29,7 @@ interface Opened {
 export class Opening {
   private readonly api = inject(Api);
   private readonly store = inject(SheetStore);
-  private readonly keeping = inject(Keeping);
+  private readonly boxSaving = inject(BoxSaving);
   private readonly history = inject(History);
   private readonly lately = inject(OpenedLately);
   private turn = 0;
@@ -99,10 +99,10 @@ export class Opening {
 
   private show(table: TableSummary, stored: StoredBox | undefined, readersView: boolean): void {
     const own: Box = { ...newBox(table.columns), ...stored?.box };
-    const { box: kept, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
-    this.keeping.stored.set(stored);
+    const { box: saved, gone } = onTable({ ...own, strands: [...strandsOf(own)] }, table);
+    this.boxSaving.stored.set(stored);
     this.store.readersView.set(readersView);
-    this.store.open(table, kept, this.history.opened(kept, table, stored), gone);
+    this.store.open(table, saved, this.history.opened(saved, table, stored), gone);
   }
 }
 

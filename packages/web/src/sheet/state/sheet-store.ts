@@ -39,8 +39,8 @@ const ROW_ACTIONS: readonly Action[] = ['edit', 'add', 'remove'];
 export class SheetStore {
   readonly table = signal<TableSummary | undefined>(undefined);
   readonly box = signal<Box>(EMPTY_BOX);
-  /** The box as it is kept: what the address and unsaved changes are measured against. */
-  readonly kept = signal<Box>(EMPTY_BOX);
+  /** The box as it is saved: what the address and unsaved changes are measured against. */
+  readonly saved = signal<Box>(EMPTY_BOX);
   /** True where the box is only used, not built. */
   readonly readersView = signal(false);
   /** The actions that are open to readers of the box; undefined where all are. */
@@ -77,7 +77,7 @@ export class SheetStore {
   readonly strands = computed(() => strandsOf(this.box()));
   /** The box but for what is typed: the same object while only typing goes on. */
   readonly definition = computed(() => this.box(), { equal: differOnlyInText });
-  readonly unsaved = computed(() => differs(this.box(), this.kept()));
+  readonly unsaved = computed(() => differs(this.box(), this.saved()));
   // Each by itself, so that a key typed does not draw anew what it leaves alone.
   readonly threaded = computed<readonly string[]>(() => {
     const { everyColumn, threaded } = this.box();
@@ -93,11 +93,11 @@ export class SheetStore {
     return this.table()?.columns ?? NONE;
   }
 
-  /** Opens a box on a table. What was typed before it was there stays typed. @param kept as it is kept @param box as it is now */
-  open(table: TableSummary, kept: Box, box: Box, lacking: readonly string[] = NONE): void {
+  /** Opens a box on a table. What was typed before it was there stays typed. @param saved as it is saved @param box as it is now */
+  open(table: TableSummary, saved: Box, box: Box, lacking: readonly string[] = NONE): void {
     this.lacking.set(lacking);
     const typed = this.table() === undefined ? firstText(this.box()) : '';
-    this.kept.set(kept);
+    this.saved.set(saved);
     this.table.set(table);
     this.past.set([]);
     this.future.set([]);
@@ -108,7 +108,7 @@ export class SheetStore {
   retable(table: TableSummary): readonly string[] {
     const now = onTable({ ...this.box(), strands: [...this.strands()] }, table);
     this.table.set(table);
-    this.kept.set(onTable({ ...this.kept(), strands: [...strandsOf(this.kept())] }, table).box);
+    this.saved.set(onTable({ ...this.saved(), strands: [...strandsOf(this.saved())] }, table).box);
     if (!same(now.box, this.box())) this.box.set(now.box);
     const isLacking = (name: string): boolean => columnAt(table.columns, name) < 0;
     this.lacking.update((before) => [...new Set([...before, ...now.gone])].filter(isLacking));

@@ -15,9 +15,9 @@ import { Live } from '../live/live';
 import { differs } from './box-change';
 import { SheetStore } from './sheet-store';
 
-/** Keeping a box on the server: saving, copying, deleting. Nothing that is typed or changed meanwhile is lost by it. */
+/** Saves, copies and deletes boxes on the server. Nothing that is typed or changed meanwhile is lost by it. */
 @Injectable()
-export class Keeping {
+export class BoxSaving {
   private readonly api = inject(Api);
   private readonly router = inject(Router);
   private readonly location = inject(Location);
@@ -26,7 +26,7 @@ export class Keeping {
   private readonly store = inject(SheetStore);
   private readonly person = inject(Person);
 
-  /** The box as the server has it; undefined for one that was never kept. */
+  /** The box as the server has it; undefined for one that was never saved. */
   readonly stored = signal<StoredBox | undefined>(undefined);
   readonly busy = signal(false);
   /** The version that was saved elsewhere since, and is not taken over. */
@@ -47,37 +47,37 @@ export class Keeping {
     });
   }
 
-  /** Keeps the changes, or a new box. @returns false if it has no name yet */
+  /** Saves the changes, or a new box. @returns false if it has no name yet */
   save(): boolean {
     const box = this.definition();
     if (!box.name?.trim()) return false;
     if (this.busy()) return true;
     const stored = this.stored();
     if (stored)
-      this.run(this.api.changeBox(stored, box, this.person.asWho()), (kept) =>
-        this.kept(kept, `“${kept.name}” is saved.`),
+      this.run(this.api.changeBox(stored, box, this.person.asWho()), (saved) =>
+        this.saved(saved, `“${saved.name}” is saved.`),
       );
-    else this.keepNew(box, (kept) => `“${kept.name}” is kept on the shelf.`);
+    else this.saveNew(box, (saved) => `“${saved.name}” is saved on the shelf.`);
     return true;
   }
 
-  /** Keeps the box as it is now as another one, and goes on with that. */
+  /** Saves the box as it is now as another one, and goes on with that. */
   saveAs(name: string): void {
     if (this.busy()) return;
-    this.keepNew({ ...this.definition(), name }, (kept) => `“${kept.name}” is kept as a box of its own.`, name);
+    this.saveNew({ ...this.definition(), name }, (saved) => `“${saved.name}” is saved as a box of its own.`, name);
   }
 
   /** The sheet stays as it is, with all that is typed; only its address is another. */
-  private keepNew(box: Box, says: (kept: StoredBox) => string, name?: string): void {
+  private saveNew(box: Box, says: (saved: StoredBox) => string, name?: string): void {
     const table = this.store.table();
     if (!table) return;
     const before = this.stored() ? `box ${this.stored()!.id}` : `table ${table.id}`;
-    this.run(this.api.keepBox(table.id, box), (kept) => {
+    this.run(this.api.saveNewBox(table.id, box), (saved) => {
       this.drafts.forget(before);
       if (name !== undefined) this.store.box.update((now) => ({ ...now, name }));
-      this.kept(kept, says(kept));
+      this.saved(saved, says(saved));
       const query = this.location.path().split('?').slice(1).join('?');
-      this.location.replaceState(`/box/${kept.id}`, query);
+      this.location.replaceState(`/box/${saved.id}`, query);
     });
   }
 
@@ -95,13 +95,13 @@ export class Keeping {
     });
   }
 
-  /** Goes back to the box as it is kept; what is typed stays. */
+  /** Goes back to the box as it is saved; what is typed stays. */
   discard(): void {
     const box = this.store.box();
-    this.store.update({ ...cleared(box), ...withFirstText(this.store.kept(), firstText(box)) });
+    this.store.update({ ...cleared(box), ...withFirstText(this.store.saved(), firstText(box)) });
   }
 
-  /** The box as a file: what is kept, and what the command takes. */
+  /** The box as a file: what is saved, and what the command takes. */
   file(): { readonly name: string; readonly text: string } {
     const box = this.definition();
     const name = (box.name ?? 'box')
@@ -144,17 +144,17 @@ export class Keeping {
     return undefined;
   }
 
-  /** Gives what is kept of the box as it is now: all of it but a flip and what is typed into the first strand. */
+  /** Gives what is saved of the box as it is now: all of it but a flip and what is typed into the first strand. */
   private definition(): Box {
-    const box = withFirstText(this.store.box(), firstText(this.store.kept()));
+    const box = withFirstText(this.store.box(), firstText(this.store.saved()));
     return { ...box, flip: undefined, table: this.store.table()?.name };
   }
 
-  /** Takes what was sent as kept; what was changed since is not. */
-  private kept(kept: StoredBox, says: string): void {
-    this.stored.set(kept);
-    this.store.kept.set({ ...kept.box, threaded: kept.box.threaded ?? [...this.store.threaded()] });
-    const more = differs(this.store.box(), this.store.kept()) ? ' What you changed meanwhile is not saved yet.' : '';
+  /** Takes what was sent as saved; what was changed since is not. */
+  private saved(saved: StoredBox, says: string): void {
+    this.stored.set(saved);
+    this.store.saved.set({ ...saved.box, threaded: saved.box.threaded ?? [...this.store.threaded()] });
+    const more = differs(this.store.box(), this.store.saved()) ? ' What you changed meanwhile is not saved yet.' : '';
     this.remarks.say(says + more);
   }
 
@@ -170,7 +170,7 @@ export class Keeping {
     });
   }
 
-  /** Somebody saved in between: theirs is what is kept by now, and ours is a change of that. */
+  /** Somebody saved in between: theirs is what is saved by now, and ours is a change of that. */
   private clashed(): void {
     const stored = this.stored();
     if (!stored) return;
@@ -196,7 +196,7 @@ export class Keeping {
     });
   }
 
-  /** Keeps what is here in place of what somebody saved. */
+  /** Saves what is here in place of what somebody saved. */
   saveOver(): void {
     this.theirs((theirs) => {
       this.become(theirs);
@@ -209,7 +209,7 @@ export class Keeping {
     this.newer.set(undefined);
     const table = this.store.table();
     const own: Box = { ...theirs.box, threaded: theirs.box.threaded ?? [] };
-    this.store.kept.set(table ? onTable({ ...own, strands: [...strandsOf(own)] }, table).box : own);
+    this.store.saved.set(table ? onTable({ ...own, strands: [...strandsOf(own)] }, table).box : own);
   }
 
   private theirs(then: (theirs: StoredBox) => void): void {

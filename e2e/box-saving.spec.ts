@@ -28,8 +28,8 @@ test('a new box is built, worded, narrowed, kept, and found on the shelf', async
   await page.getByLabel('Name', { exact: true }).fill('Hats in the house');
   await page.getByLabel('Nothing found says').fill('No such hat.');
   await page.getByLabel('Example searches').fill('felt hat\nbeanie');
-  await page.getByRole('button', { name: 'Keep this box' }).click();
-  await expect(remark(page)).toContainText('is kept on the shelf');
+  await page.getByRole('button', { name: 'Save this box' }).click();
+  await expect(remark(page)).toContainText('is saved on the shelf');
   await page.goto('/');
   const band = page.locator('.box', { hasText: 'Hats in the house' });
   await page.locator('#everywhere').fill('knitted');

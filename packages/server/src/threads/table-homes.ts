@@ -2,7 +2,7 @@
 import type { HeldTables, LoadProgress } from './held-tables.js';
 import { Placement } from './placement.js';
 
-export class Spread {
+export class TableHomes {
   readonly all: readonly HeldTables[];
   private readonly placement: Placement;
 

@@ -23,9 +23,9 @@ const FEW_STATES = 15;
 const NOT_KNOWN = 255;
 
 /** The verdicts of the chunks of a pool, by their place in it. */
-export interface Sorted {
+export interface Classified {
   /** Bits of `Said`; LATER or LATER_OPEN; or 0 of a chunk that says nothing, a *closed* one. */
-  readonly sorts: Uint8Array;
+  readonly classes: Uint8Array;
   /** If they are few, the places of all that may say something. */
   noted: Uint32Array | undefined;
   /** The states that each leads to: after a closed one first, from the start, after those that lead elsewhere. */
@@ -38,7 +38,7 @@ export interface Sorted {
   heeding: number;
 }
 
-export class ChunkSorts {
+export class ChunkClasses {
   /** The state that closed chunks lead to, from it as from the start. */
   private readonly base: number;
   /** The least that any reading can do after a space. */
@@ -50,7 +50,7 @@ export class ChunkSorts {
   /** Numbers of states, at a place more than NO_STATE; 0 of those that have none. */
   private numbers = new Uint8Array(0);
   private numbered = 0;
-  /** The sort of a chunk by where it leads to: the numbers of four states, four bits each. */
+  /** The class of a chunk by where it leads to: the numbers of four states, four bits each. */
   private readonly known = new Uint8Array(1 << 13).fill(NOT_KNOWN);
   private readonly paths: ChunkPaths;
 
@@ -83,7 +83,7 @@ export class ChunkSorts {
    * @param worth it is not worth while to read more chunks than so many
    * @returns undefined if it is not worth while, or if the automaton has begun anew meanwhile
    */
-  of(pool: ChunkPool, worth = Infinity): Sorted | undefined {
+  of(pool: ChunkPool, worth = Infinity): Classified | undefined {
     const { reading, base, least } = this;
     const left = worth - FORM_COST * pool.countLacking(reading.trait);
     const most = pool.size <= left ? Infinity : left / MOVED_COST;
@@ -97,14 +97,14 @@ export class ChunkSorts {
     const later = this.paths.reached(pool, forms, least, reached);
     if (!first || !closed || !later) return undefined;
     const noted = this.noted(first, later, closed);
-    const sorts = this.sortAll(pool, first.states, later.states, closed.states, noted);
-    return this.paths.current ? { sorts, noted, reached, forms, heeded: 0, heeding: 0 } : undefined;
+    const classes = this.classifyAll(pool, first.states, later.states, closed.states, noted);
+    return this.paths.current ? { classes, noted, reached, forms, heeded: 0, heeding: 0 } : undefined;
   }
 
   /** If they are few, the places of all chunks that may say something: others lead to the same as a space does. */
   private noted(first: Reached, later: Reached, closed: Reached): Uint32Array | undefined {
     const { base } = this;
-    if (this.sortOf(base, base, base, true) !== 0 || this.sortOf(base, base, base, false) !== 0) return undefined;
+    if (this.classOf(base, base, base, true) !== 0 || this.classOf(base, base, base, false) !== 0) return undefined;
     let { moved } = closed;
     for (const one of first === later ? [first] : [first, later])
       if (one !== closed) moved = moved && one.parted && joined(moved, one.parted);
@@ -113,10 +113,10 @@ export class ChunkSorts {
 
   /**
    * Chunks are many, and lead to few states: these are numbered, and of four numbers it is known what they come to.
-   * @param first, later, closed of each chunk: see `sortOf`
-   * @param places of the chunks that are sorted; without them, all
+   * @param first, later, closed of each chunk: see `classOf`
+   * @param places of the chunks that are classified; without them, all
    */
-  private sortAll(
+  private classifyAll(
     pool: ChunkPool,
     first: Int32Array,
     later: Int32Array,
@@ -125,7 +125,7 @@ export class ChunkSorts {
   ): Uint8Array {
     const { traits, size } = pool;
     const { known } = this;
-    const sorts = new Uint8Array(size);
+    const classes = new Uint8Array(size);
     const { entries } = this.dfa;
     if (this.numbers.length < entries - NO_STATE) {
       const numbers = new Uint8Array(2 * entries - NO_STATE);
@@ -148,38 +148,38 @@ export class ChunkSorts {
       const b = alike ? a : numbers[l - NO_STATE] || numberOf(l);
       const d = alike ? a : numbers[c - NO_STATE] || numberOf(c);
       const at = a | (b << 4) | (d << 8) | (spaced << 10);
-      let sort = known[at];
-      if (sort === NOT_KNOWN) {
-        sort = this.sortOf(f, l, c, spaced !== 0);
-        if (a !== 0 && b !== 0 && d !== 0) known[at] = sort;
+      let verdict = known[at];
+      if (verdict === NOT_KNOWN) {
+        verdict = this.classOf(f, l, c, spaced !== 0);
+        if (a !== 0 && b !== 0 && d !== 0) known[at] = verdict;
       }
-      sorts[i] = sort;
+      classes[i] = verdict;
     }
-    return sorts;
+    return classes;
   }
 
   /** Finds which chunks heed what others lead to, as far as that is not known yet. */
-  heed(pool: ChunkPool, sorted: Sorted): void {
-    const { sorts, forms } = sorted;
+  heed(pool: ChunkPool, classified: Classified): void {
+    const { classes, forms } = classified;
     const { traits } = pool;
-    const closed = this.paths.reached(pool, forms, this.base, sorted.reached);
-    for (; this.tellsHeed && sorted.heeded < this.leading.length; sorted.heeded++) {
-      const state = this.leading[sorted.heeded];
+    const closed = this.paths.reached(pool, forms, this.base, classified.reached);
+    for (; this.tellsHeed && classified.heeded < this.leading.length; classified.heeded++) {
+      const state = this.leading[classified.heeded];
       const moved = this.paths.moved(pool, state);
       // What does not lead out of the state heeds it.
       if (moved) this.mostHeed = true;
-      const reached = moved ? undefined : this.paths.reached(pool, forms, state, sorted.reached);
+      const reached = moved ? undefined : this.paths.reached(pool, forms, state, classified.reached);
       if (!reached || !closed) return;
       const places = reached.parted;
-      sorted.noted = sorted.noted && places && joined(sorted.noted, places);
-      const count = places ? places.length : sorts.length;
+      classified.noted = classified.noted && places && joined(classified.noted, places);
+      const count = places ? places.length : classes.length;
       for (let k = 0; k < count; k++) {
         const i = places ? places[k] : k;
         const after = reached.states[i];
-        if (after === closed.states[i] || (sorts[i] & ~(Said.leads | Said.heeds)) !== 0) continue;
+        if (after === closed.states[i] || (classes[i] & ~(Said.leads | Said.heeds)) !== 0) continue;
         if ((traits[i] & Trait.spaced) === 0 && !this.dfa.matchesAtEnd(after)) continue;
-        if ((sorts[i] & Said.heeds) === 0) sorted.heeding++;
-        sorts[i] |= Said.heeds;
+        if ((classes[i] & Said.heeds) === 0) classified.heeding++;
+        classes[i] |= Said.heeds;
       }
     }
   }
@@ -188,7 +188,7 @@ export class ChunkSorts {
    * @param first, later, closed where the chunk leads to from the start, `least` and `base`
    * @param spaced whether it has a space at its end: then another follows; else the text ends there
    */
-  private sortOf(first: number, later: number, closed: number, spaced: boolean): number {
+  private classOf(first: number, later: number, closed: number, spaced: boolean): number {
     const { dfa, base } = this;
     if (!this.paths.current) return Said.odd;
     if (first === NO_STATE || later === NO_STATE || closed === NO_STATE) return Said.odd;

@@ -1,4 +1,4 @@
-/** Texts by the kinds of their units, and by their last two: nothing that may matter is left out. */
+/** Texts by the groups of their units, and by their last two: nothing that may matter is left out. */
 import fc from 'fast-check';
 import { ChunkPool, Trait } from '@usual-needle/engine';
 
@@ -7,21 +7,21 @@ const texts = fc.uniqueArray(
   { minLength: 1, maxLength: 80 },
 );
 
-describe('Chunks by the kinds of their units', () => {
-  it('are those that have a unit of any of the kinds, or begin with one, unless they are too many', () => {
+describe('Chunks by the groups of their units', () => {
+  it('are those that have a unit of any of the groups, or begin with one, unless they are too many', () => {
     fc.assert(
       fc.property(
         texts,
         fc.uniqueArray(fc.constantFrom('a', 'b', 'z', '0', '5', '-'), { maxLength: 3 }),
         (list, units) => {
           const pool = ChunkPool.of(list, 0);
-          const kinds = units.reduce((all, unit) => all | pool.unitKinds[unit.charCodeAt(0)], 0);
-          const isKind = (unit: string): boolean => (pool.unitKinds[unit.charCodeAt(0)] & kinds) !== 0;
-          const having = [...list.keys()].filter((i) => [...list[i]].some(isKind));
-          const beginning = [...list.keys()].filter((i) => isKind(list[i][0]));
-          expect(Array.from(pool.byKind.having(kinds, list.length) ?? [])).toEqual(having);
-          expect(Array.from(pool.byKind.beginning(kinds, list.length) ?? [])).toEqual(beginning);
-          expect(pool.byKind.having(kinds, having.length - 1)).toBeUndefined();
+          const groups = units.reduce((all, unit) => all | pool.unitGroups[unit.charCodeAt(0)], 0);
+          const isGroup = (unit: string): boolean => (pool.unitGroups[unit.charCodeAt(0)] & groups) !== 0;
+          const having = [...list.keys()].filter((i) => [...list[i]].some(isGroup));
+          const beginning = [...list.keys()].filter((i) => isGroup(list[i][0]));
+          expect(Array.from(pool.byGroup.having(groups, list.length) ?? [])).toEqual(having);
+          expect(Array.from(pool.byGroup.beginning(groups, list.length) ?? [])).toEqual(beginning);
+          expect(pool.byGroup.having(groups, having.length - 1)).toBeUndefined();
         },
       ),
     );
