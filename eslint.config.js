@@ -73,6 +73,7 @@ export default tseslint.config(
       '**/node_modules/**',
       'packages/server/migrations/**',
       'packages/web/src/common/box-validators.js',
+      'packages/server/src/api/answer-schemas.ts',
     ],
   },
   eslint.configs.recommended,

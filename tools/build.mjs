@@ -20,6 +20,7 @@ async function web() {
 }
 
 async function server() {
+  await must(process.execPath, [join(ROOT, 'tools/build-answer-schemas.mjs')]);
   await must('npx', ['--no-install', 'tsc', '-b']);
   await must(process.execPath, [join(ROOT, 'tools/bundle-server.mjs')]);
   await once('template', ['package-lock.json', 'packages/server/migrations', 'packages/server/src/data'], () =>

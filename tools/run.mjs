@@ -83,6 +83,7 @@ export const SOURCES = [
   'demo/src',
   'bench',
   'tools/build.mjs',
+  'tools/build-answer-schemas.mjs',
   'tools/build-away.mjs',
   'tools/build-validators.mjs',
   'tools/bundle-server.mjs',
@@ -93,6 +94,7 @@ export async function ensureBuilt() {
     'packages/server/dist-bundle/main.js',
     'packages/web/dist/browser/index.html',
     'packages/web/src/common/box-validators.js',
+    'packages/server/src/api/answer-schemas.ts',
     'packages/server/dist-template/pg',
   ];
   if (!made.every((file) => existsSync(join(ROOT, file)))) await must('node', ['tools/build.mjs', '--fresh']);

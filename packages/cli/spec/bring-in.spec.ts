@@ -87,3 +87,60 @@ describe('usual-needle bring-in', () => {
       expect(err.split('\n').length).toBe(1);
     });
 });
+
+describe('usual-needle bring-in, by a token', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'usual-needle-token-'));
+  let server: Serving;
+  let cookie = '';
+  beforeAll(async () => {
+    server = await serve(join(folder, 'data'));
+    const post = async (path: string, body: object | string): Promise<Response> =>
+      fetch(server.address + path, {
+        method: 'POST',
+        headers: { 'content-type': typeof body === 'string' ? 'text/csv' : 'application/json', cookie },
+        body: typeof body === 'string' ? body : JSON.stringify(body),
+      });
+    await post('/api/tables?name=Found', 'No,Thing\n1,hat\n');
+    const { path } = (await (await post('/api/people', { name: 'M. Lind', everything: true })).json()) as {
+      path: string;
+    };
+    const come = await post(`/api/invitations/${path.split('/').at(-1)}`, { password: 'a long enough password' });
+    cookie = come.headers.get('set-cookie')!.split(';')[0];
+    const asked = { name: 'Nightly', kind: 'refreshes', tables: [1], days: 1 };
+    ({ token } = (await (await post('/api/tokens', asked)).json()) as { token: string });
+    writeFileSync(join(folder, 'newer.csv'), 'No,Thing\n1,hat\n2,cap\n');
+  }, 60_000);
+  let token = '';
+  afterAll(async () => {
+    await server.end();
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  const run = (args: readonly string[], env: Record<string, string> = {}): [number | null, string] => {
+    const { status, stdout, stderr } = spawnSync(
+      process.execPath,
+      [COMMAND, 'bring-in', join(folder, 'newer.csv'), '--server', server.address, ...args],
+      { encoding: 'utf8', env: { ...process.env, ...env } },
+    );
+    return [status, (status === 0 ? stdout : stderr).trim()];
+  };
+  const refresh = ['--refresh', 'Found', '--key', 'No'];
+
+  it('asks for one where it has none, and says of one that does not work that it does not', () => {
+    expect(run(refresh)).toEqual([2, jasmine.stringMatching(/^Sign in first: .* --token/)] as never);
+    expect(run([...refresh, '--token', 'needle-x'])).toEqual([
+      2,
+      jasmine.stringMatching(/^This token does not work/),
+    ] as never);
+    expect(run([...refresh, '--token', 'a b'])).toEqual([2, 'The token is not one.']);
+  });
+
+  it('refreshes, by --token or by the environment, and does nothing else', () => {
+    expect(run([...refresh, '--preview', '--token', token])[1]).toContain('1 added');
+    expect(run(refresh, { USUAL_NEEDLE_TOKEN: token })[1]).toContain('change 2: 1 added');
+    expect(run(['--name', 'New'], { USUAL_NEEDLE_TOKEN: token })).toEqual([
+      2,
+      jasmine.stringMatching(/^This token may not do that/),
+    ] as never);
+  });
+});

@@ -1,6 +1,7 @@
 import { createServer } from 'node:http';
 import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
+import { Server } from '../dist/server-side.js';
 import { ByAsking } from '../dist/watch-by-asking.js';
 
 describe('rows that begin to match, by asking', () => {
@@ -18,8 +19,13 @@ describe('rows that begin to match, by asking', () => {
       });
     }).listen(0, '127.0.0.1');
     await once(server, 'listening');
-    const path = new URL(`http://127.0.0.1:${(server.address() as AddressInfo).port}/api/tables/1`);
-    const watched = await ByAsking.begun(path, { columns: [], question: { threaded: [], strands: [] }, shown: ['No'] });
+    const asked = new Server({ server: `127.0.0.1:${(server.address() as AddressInfo).port}` });
+    const path = asked.at('/api/tables/1');
+    const watched = await ByAsking.begun(asked, path, {
+      columns: [],
+      question: { threaded: [], strands: [] },
+      shown: ['No'],
+    });
     const told: string[] = [];
     const tell = async (): Promise<void> => {
       for await (const [cell] of watched.since()) told.push(cell);

@@ -6,10 +6,9 @@ import { Readable } from 'node:stream';
 import type { Refresh, ShelfContent, TableSummary } from '@usual-needle/contract';
 import { tableName } from '@usual-needle/formats';
 import { UsageProblem } from './options.js';
-import { asked, serverOf } from './server-side.js';
+import { Server, type ServerOptions } from './server-side.js';
 
-export interface BringInOptions {
-  readonly server: string;
+export interface BringInOptions extends ServerOptions {
   readonly name?: string;
   /** Name or number of a table to refresh. */
   readonly refresh?: string;
@@ -33,8 +32,8 @@ function typeOf(file: string): string {
   return TYPES[/\.(\w+)$/.exec(file)?.[1].toLowerCase() ?? ''] ?? 'application/octet-stream';
 }
 
-async function tableNamed(server: URL, named: string): Promise<TableSummary> {
-  const { tables } = await asked<ShelfContent>(new URL('/api/tables', server));
+async function tableNamed(server: Server, named: string): Promise<TableSummary> {
+  const { tables } = await server.asked<ShelfContent>(server.at('/api/tables'));
   const found = tables.filter(({ id, name }) => name === named || String(id) === named);
   if (found.length === 1) return found[0];
   throw new UsageProblem(
@@ -44,7 +43,7 @@ async function tableNamed(server: URL, named: string): Promise<TableSummary> {
 
 /** @returns the exit code */
 export async function bringIn(file: string, options: BringInOptions): Promise<number> {
-  const server = serverOf(options.server);
+  const server = new Server(options);
   const isFile =
     file !== '-' &&
     (await stat(file).then(
@@ -55,23 +54,23 @@ export async function bringIn(file: string, options: BringInOptions): Promise<nu
   const body = Readable.toWeb(file === '-' ? process.stdin : createReadStream(file)) as unknown as ReadableStream;
   const init = { headers: { 'content-type': typeOf(file) }, body, duplex: 'half' } as RequestInit;
   if (options.refresh === undefined) {
-    const address = new URL('/api/tables', server);
+    const address = server.at('/api/tables');
     address.searchParams.set('name', options.name ?? tableName(basename(file), 'Table'));
-    const table = await asked<TableSummary>(address, { method: 'POST', ...init });
+    const table = await server.asked<TableSummary>(address, { method: 'POST', ...init });
     console.log(
-      `${table.name}: ${table.rows} rows, ${table.columns.length} columns; ${new URL(`/table/${table.id}`, server).href}`,
+      `${table.name}: ${table.rows} rows, ${table.columns.length} columns; ${server.at(`/table/${table.id}`).href}`,
     );
     return 0;
   }
   const table = await tableNamed(server, options.refresh);
-  const address = new URL(`/api/tables/${table.id}/rows`, server);
+  const address = server.at(`/api/tables/${table.id}/rows`);
   for (const key of options.key) address.searchParams.append('key', key);
   if (options.gone) address.searchParams.set('gone', options.gone);
   if (options.clashes) address.searchParams.set('clashes', options.clashes);
   if (options.unclear) address.searchParams.set('unclear', options.unclear);
   if (options.removed) address.searchParams.set('removed', options.removed);
   if (options.preview) address.searchParams.set('preview', 'true');
-  const plan = await asked<Refresh>(address, { method: 'PUT', ...init });
+  const plan = await server.asked<Refresh>(address, { method: 'PUT', ...init });
   const { added, changed, gone, unchanged, change, mended, removed, clashing, unclear } = plan;
   const fate = options.gone === 'remove' ? 'removed' : 'kept';
   const done = options.preview ? 'would be' : `change ${change}`;

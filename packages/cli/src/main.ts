@@ -10,6 +10,10 @@ const several = (value: string, before: readonly string[]): string[] => [...befo
 const oneOf = (flags: string, about: string, choices: readonly string[]): Option =>
   new Option(flags, about).choices([...choices]);
 
+/** The option of a token. It may come from the environment, since a command line is seen by whoever lists what runs on a machine. */
+const token = (): Option =>
+  new Option('--token <token>', 'a token, where the server wants to know who asks').env('USUAL_NEEDLE_TOKEN');
+
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 2));
 
 const program = new Command('usual-needle').description('Search tabular records.').exitOverride();
@@ -42,6 +46,7 @@ program
   .description('bring a file to a server, as a new table or as newer rows of one')
   .argument('<file>', 'CSV, TSV, JSON, NDJSON, .xlsx or .ods, each plain or gzipped; or - for standard input')
   .requiredOption('--server <address>', 'address of the server')
+  .addOption(token())
   .option('--name <name>', 'name of the new table; by the file, if not said')
   .option('--refresh <table>', 'name or number of the table to refresh instead')
   .option('--key <column>', 'a column that tells which row is which; can be given again', several, [])
@@ -61,6 +66,7 @@ program
   .argument('<box>', 'name or number of a box')
   .argument('[text]', 'what to find; what the box was kept with, if not said')
   .requiredOption('--server <address>', 'address of the server')
+  .addOption(token())
   .option('--show <columns>', 'columns to write, with commas')
   .option('--count <rows>', 'stop after so many rows', Number)
   .action(async (box: string, text: string | undefined, options: WatchOptions) => {

@@ -4,7 +4,7 @@
  */
 import type { SearchAnswer, WireQuestion } from '@usual-needle/contract';
 import { UsageProblem } from './options.js';
-import { asked } from './server-side.js';
+import type { Server } from './server-side.js';
 import type { Beginnings, Watched } from './watched.js';
 
 /** Rows asked for at a time. */
@@ -15,13 +15,14 @@ export class ByAsking implements Beginnings {
   private matching = new Set<number>();
 
   private constructor(
+    private readonly server: Server,
     private readonly path: URL,
     private readonly question: WireQuestion,
     readonly shown: readonly string[],
   ) {}
 
-  static async begun(path: URL, { question, shown }: Watched): Promise<ByAsking> {
-    const made = new ByAsking(path, question, shown);
+  static async begun(server: Server, path: URL, { question, shown }: Watched): Promise<ByAsking> {
+    const made = new ByAsking(server, path, question, shown);
     for await (const _ of made.since()) void _;
     return made;
   }
@@ -50,7 +51,7 @@ export class ByAsking implements Beginnings {
 
   private async window(offset: number): Promise<SearchAnswer> {
     const body = JSON.stringify({ question: this.question, columns: this.shown, offset, limit: WINDOW });
-    const answer = await asked<SearchAnswer>(new URL(`${this.path.pathname}/search`, this.path), {
+    const answer = await this.server.asked<SearchAnswer>(new URL(`${this.path.pathname}/search`, this.path), {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body,

@@ -6,7 +6,7 @@ import { WHOLE_SCOPE, type Box, type ChangeList, type RowChange, type TableSumma
 import { Host } from '@usual-needle/host';
 import { askedHost, parsed } from './file-search.js';
 import { UsageProblem } from './options.js';
-import { asked } from './server-side.js';
+import type { Server } from './server-side.js';
 import { watchedOf, type Beginnings, type Watched } from './watched.js';
 
 /** Number of the only table of a host. */
@@ -54,6 +54,7 @@ export class ByLog implements Beginnings {
   private known: number;
 
   constructor(
+    private readonly server: Server,
     private readonly path: URL,
     private readonly table: TableSummary,
     private watched: Watched,
@@ -70,7 +71,7 @@ export class ByLog implements Beginnings {
     const { box, text, show } = this.asking;
     for (;;) {
       const address = new URL(`${this.path.pathname}/changes?after=${this.known}&limit=${LOG_BATCH}`, this.path);
-      const { changes } = await asked<ChangeList>(address);
+      const { changes } = await this.server.asked<ChangeList>(address);
       for (const { number, rowChanges, columns } of changes) {
         if (columns)
           this.watched = watchedOf({ ...this.table, columns: [...columns.after], stored: undefined }, box, text, show);

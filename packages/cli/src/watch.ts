@@ -3,13 +3,12 @@ import { setTimeout as rest } from 'node:timers/promises';
 import type { ShelfContent, StoredBox, TableSummary } from '@usual-needle/contract';
 import { createParser } from 'eventsource-parser';
 import { UsageProblem } from './options.js';
-import { asked, serverOf, Unreachable } from './server-side.js';
+import { refusal, Server, Unreachable, type ServerOptions } from './server-side.js';
 import { ByAsking } from './watch-by-asking.js';
 import { ByLog, checkAsking } from './watch-by-log.js';
 import { borrows, watchedOf } from './watched.js';
 
-export interface WatchOptions {
-  readonly server: string;
+export interface WatchOptions extends ServerOptions {
   readonly show?: string;
   readonly count?: number;
 }
@@ -17,19 +16,21 @@ export interface WatchOptions {
 /** The time between two tries to reach the server, in milliseconds. */
 const AGAIN_MS = 1_000;
 
-async function boxNamed(server: URL, named: string): Promise<StoredBox> {
-  const { boxes } = await asked<ShelfContent>(new URL('/api/tables', server));
+async function boxNamed(server: Server, named: string): Promise<StoredBox> {
+  const { boxes } = await server.asked<ShelfContent>(server.at('/api/tables'));
   const found = boxes.filter(({ id, name }) => name === named || String(id) === named);
-  if (found.length === 1) return asked<StoredBox>(new URL(`/api/boxes/${found[0].id}`, server));
+  if (found.length === 1) return server.asked<StoredBox>(server.at(`/api/boxes/${found[0].id}`));
   throw new UsageProblem(
     found.length === 0 ? `There is no box “${named}”.` : `Several boxes are named “${named}”; say its number.`,
   );
 }
 
 /** Calls back at each change that is told, of the table or of one that it borrows from, until stopped. @returns when the stream ends, however it does */
-async function followed(server: URL, table: number, signal: AbortSignal, told: () => Promise<void>): Promise<void> {
-  const response = await fetch(new URL(`/api/tables/${table}/events`, server), { signal });
+async function followed(server: Server, table: number, signal: AbortSignal, told: () => Promise<void>): Promise<void> {
+  const response = await server.fetch(server.at(`/api/tables/${table}/events`), { signal });
   if (response.status === 404) throw new UsageProblem('The table of this box is no longer there.');
+  if (response.status === 401 || response.status === 403)
+    throw refusal(response.status, await response.json().catch(() => undefined));
   if (!response.ok || !response.body) return;
   let due = true;
   const parser = createParser({
@@ -51,15 +52,15 @@ export async function watch(named: string, text: string | undefined, options: Wa
   const { count = Infinity, show } = options;
   if (!(count > 0 && (count === Infinity || Number.isInteger(count))))
     throw new UsageProblem('--count wants a whole number.');
-  const server = serverOf(options.server);
+  const server = new Server(options);
   const { tableId, box } = await boxNamed(server, named);
-  const path = new URL(`/api/tables/${tableId}`, server);
-  const table = await asked<TableSummary>(path);
+  const path = server.at(`/api/tables/${tableId}`);
+  const table = await server.asked<TableSummary>(path);
   const watched = watchedOf(table, box, text, show);
   await checkAsking(watched);
   const beginnings = borrows(watched)
-    ? await ByAsking.begun(path, watched)
-    : new ByLog(path, table, watched, { box, text, show });
+    ? await ByAsking.begun(server, path, watched)
+    : new ByLog(server, path, table, watched, { box, text, show });
   let written = 0;
   const stop = new AbortController();
   process.once('SIGINT', () => stop.abort());

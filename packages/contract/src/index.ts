@@ -1,3 +1,4 @@
+export * from './answers.js';
 export * from './borrow.js';
 export * from './box.js';
 export * from './box-defaults.js';
@@ -15,3 +16,4 @@ export * from './search.js';
 export * from './standing.js';
 export * from './storable.js';
 export * from './table.js';
+export * from './tokens.js';

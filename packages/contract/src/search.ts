@@ -90,11 +90,15 @@ export interface AnswerKeyword {
   readonly rows: number;
 }
 
+/** Something that a person should know about what they typed, at letters of a strand's text. */
 export interface AnswerNotice {
   readonly strand: number;
+  readonly kind?: 'name' | 'value' | 'sign' | 'refused';
   readonly message: string;
   readonly start: number;
   readonly end: number;
+  /** The text that may have been meant there, if something comes to mind. */
+  readonly instead?: string;
 }
 
 /** Counts of the rows that a strand added, took away, and left. */
@@ -148,6 +152,15 @@ export interface SearchAnswer {
 }
 
 /** A request about a question that is not for its rows: why it finds nothing. */
+/** The answer to a search that a later turn of its session made void. */
+export interface OvertakenAnswer {
+  readonly overtaken: true;
+  readonly complete: false;
+  readonly rows: readonly AnswerRow[];
+  readonly notices: readonly AnswerNotice[];
+  readonly problem: null;
+}
+
 export const explainRequestSchema = {
   type: 'object',
   additionalProperties: false,

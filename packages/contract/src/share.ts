@@ -47,6 +47,17 @@ export interface BoxShare {
   readonly openedAt: string | null;
 }
 
+export const suggestionsQuerySchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['q'],
+  properties: { q: { type: 'string', maxLength: 200 } },
+} as const;
+export type SuggestionsQuery = FromSchema<typeof suggestionsQuerySchema>;
+
+/** The text that was typed, values that hold it, and how many rows have each; as OpenSearch Suggestions have it. */
+export type Suggestions = readonly [typed: string, values: readonly string[], told: readonly string[]];
+
 /** A box as a reader gets it: as much of the box and of its table as their scope has. */
 export interface OpenedBox {
   readonly stored: StoredBox;

@@ -98,6 +98,27 @@ describe('C1: pages of other sites', () => {
     expect(headers.get('x-powered-by')).toBeNull();
   });
 
+  it('may frame shared boxes where they are named at the start, and no other page', async () => {
+    const framed = await Running.start(false, undefined, { frames: ['https://intranet.example'] });
+    try {
+      const { headers } = await framed.ask('GET', '/b/desk-AAAAAAAAAAAAAAAAAAAAAA');
+      expect(headers.get('content-security-policy')).toContain("frame-ancestors 'self' https://intranet.example");
+      expect(headers.get('x-frame-options')).toBeNull();
+      for (const path of ['/', '/box/1', '/b', '/b/x/y', '/sign-in', '/people', '/api/tables', '/b/..%2fpeople']) {
+        const { headers } = await framed.ask('GET', path);
+        const other = path.endsWith('%2fpeople');
+        expect(headers.get('content-security-policy'))
+          .withContext(path)
+          .toContain(other ? 'https://intranet.example' : "frame-ancestors 'none'");
+        expect(headers.get('x-frame-options'))
+          .withContext(path)
+          .toBe(other ? null : 'DENY');
+      }
+    } finally {
+      await framed.end();
+    }
+  });
+
   it('cannot write by a form: simple types are no JSON', async () => {
     for (const type of ['text/plain', 'application/x-www-form-urlencoded', 'multipart/form-data; boundary=x', ''])
       for (const path of ['/api/tables/1/search', '/api/tables/1/boxes', '/api/boxes/1']) {

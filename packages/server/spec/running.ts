@@ -4,6 +4,7 @@ import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startServer, type RunningServer, type ServerOptions } from '@usual-needle/server';
+import { mustBeAsDescribed } from './as-described.js';
 import { heardLog } from './heard.js';
 
 export interface Reply {
@@ -37,6 +38,7 @@ export class Running {
     });
     const type = (response.headers.get('content-type') ?? '').split(';')[0];
     const answer: unknown = type.endsWith('json') ? await response.json() : { text: await response.text() };
+    mustBeAsDescribed(method, path, response.status, type, answer);
     return { status: response.status, type, headers: response.headers, body: answer as Reply['body'] };
   }
 

@@ -10,12 +10,14 @@ import type { Access } from './access/access.js';
 import type { Origins } from './access/origins.js';
 import type { SharedBoxes } from './access/shared-boxes.js';
 import type { Data } from './data/data.js';
+import { addressBarRoutes } from './routes/address-bar.js';
 import { allowedOnly, mustBeListed } from './routes/allowed.js';
 import { borrowingRoutes } from './routes/borrowing.js';
 import { boxRoutes } from './routes/boxes.js';
 import { changeRoutes } from './routes/changes.js';
 import { columnRoutes } from './routes/columns.js';
 import { demoRoutes } from './routes/demo.js';
+import { descriptionRoutes } from './routes/description.js';
 import { isEdit, isFile, knownTypesOnly, ownPagesOnly, securityHeaders } from './routes/guard.js';
 import { eventRoutes } from './routes/events.js';
 import { healthRoutes } from './routes/health.js';
@@ -30,6 +32,7 @@ import { sharingRoutes } from './routes/sharing.js';
 import { signInRoutes } from './routes/signing-in.js';
 import { toldPath } from './routes/told-path.js';
 import { tableRoutes } from './routes/tables.js';
+import { tokenRoutes } from './routes/tokens.js';
 import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
 import { Removal } from './live/removal.js';
@@ -43,6 +46,8 @@ export interface Parts {
   readonly access: Access;
   readonly shared: SharedBoxes;
   readonly log: Logger;
+  /** Origins of sites that may show shared boxes in a frame. */
+  readonly frames: readonly string[];
   /** Folder of the built interface. */
   readonly interfaceFolder: string;
   /** Whether the demo may be brought in where it is not there. */
@@ -114,7 +119,7 @@ export function createApp(parts: Parts): Koa {
   });
   app.use(refusalsArrive());
   app.use(timing(log));
-  app.use(securityHeaders());
+  app.use(securityHeaders(parts.frames));
   app.use(problems(log));
   app.use(notYetThere(threads));
   app.use(ownPagesOnly(origins));
@@ -130,6 +135,7 @@ export function createApp(parts: Parts): Koa {
   app.use((ctx, next) => (isEdit(ctx.method, ctx.path) ? edits(ctx, next) : usual(ctx, next)));
   const removal = new Removal(data, threads, follower);
   const routers = [
+    descriptionRoutes(),
     healthRoutes(threads),
     eventRoutes(follower, access),
     tableRoutes(data, threads, follower, removal, offersDemo),
@@ -142,8 +148,10 @@ export function createApp(parts: Parts): Koa {
     boxRoutes(data, follower, shared, log),
     sharingRoutes(data, shared),
     sharedRoutes(data, threads, follower, access, shared, log),
+    addressBarRoutes(threads, access, shared),
     signInRoutes(access),
     peopleRoutes(access),
+    tokenRoutes(access),
   ];
   mustBeListed(routers);
   for (const router of routers) {

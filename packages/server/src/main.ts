@@ -24,6 +24,14 @@ function wholeNumber(least: number, most: number, otherwise: string): (text: str
   };
 }
 
+/** The origin of a site, with those of before. */
+function originOf(text: string, before: readonly string[]): string[] {
+  const url = URL.canParse(text) ? new URL(text) : undefined;
+  if (!url || !/^https?:$/.test(url.protocol) || url.origin !== text.replace(/\/$/, ''))
+    throw new InvalidArgumentError('A site is named as https://site.example, without a path.');
+  return [...before, url.origin];
+}
+
 /** The certificate, or its key, is missing or cannot be read. */
 class NoCertificate extends Error {}
 
@@ -41,6 +49,7 @@ const program = new Command('npm start --')
     wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`),
   )
   .option('--open', 'let everybody who reaches it do everything, without signing in')
+  .option('--frame <origin>', 'a site that may show shared boxes in a frame; can be given again', originOf, [])
   .option('--proxy', 'trust what one proxy in front of it says of who asks, and by which scheme')
   .option('--tls-cert <file>', 'certificate, as PEM, to be reached by HTTPS; with --tls-key')
   .option('--tls-key <file>', 'key of that certificate')
@@ -50,7 +59,7 @@ const program = new Command('npm start --')
   .allowExcessArguments(false)
   .showSuggestionAfterError(false)
   .parse();
-const { port, host, name, data, demo, warmUp, searchThreads, open, proxy, tlsCert, tlsKey } = program.opts<{
+const { port, host, name, data, demo, warmUp, searchThreads, open, frame, proxy, tlsCert, tlsKey } = program.opts<{
   port: number;
   host: string;
   name: string[];
@@ -59,6 +68,7 @@ const { port, host, name, data, demo, warmUp, searchThreads, open, proxy, tlsCer
   warmUp: boolean;
   searchThreads?: number;
   open?: boolean;
+  frame: string[];
   proxy?: boolean;
   tlsCert?: string;
   tlsKey?: string;
@@ -104,6 +114,7 @@ try {
     warmUp,
     searchThreads,
     open,
+    frames: frame,
     proxy,
     tls: certificate(),
     log,

@@ -35,6 +35,8 @@ export interface ServerOptions {
   readonly demo: boolean;
   /** Lets everybody who reaches the server do everything, without signing in. */
   readonly open?: boolean;
+  /** Origins of sites that may show shared boxes in a frame. */
+  readonly frames?: readonly string[];
   /** Whether a proxy in front of the server says whom requests come from, and by which scheme. */
   readonly proxy?: boolean;
   /** Certificate and key, as PEM, to be reached by HTTPS. */
@@ -116,7 +118,12 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const follower = new Follower(data.tables, threads, log);
     const origins = new Origins(options.host, options.names ?? []);
     const loopback = origins.isLoopback;
-    const access = new Access(data.people, { loopback, open: options.open === true, proxy: options.proxy }, log);
+    const access = new Access(
+      data.people,
+      data.tokens,
+      { loopback, open: options.open === true, proxy: options.proxy },
+      log,
+    );
     const shared = new SharedBoxes(data.tables, data.boxes, data.sharing);
     const app = createApp({
       data,
@@ -128,6 +135,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       log,
       interfaceFolder: INTERFACE,
       offersDemo: options.demo,
+      frames: options.frames ?? [],
     });
     const closeStanding = standingSearches(server, { threads, origins, access, shared, log });
     answer(app.callback());

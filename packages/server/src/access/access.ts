@@ -5,7 +5,8 @@
 import type { IncomingMessage } from 'node:http';
 import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
-import type { People } from '../data/people.js';
+import type { People, SignedIn } from '../data/people.js';
+import type { Tokens } from '../data/tokens.js';
 import { NOBODY, setPrincipal, THIS_MACHINE, type Principal } from './principal.js';
 import { hashOf } from './secrets.js';
 
@@ -30,6 +31,7 @@ export class Access {
 
   constructor(
     readonly people: People,
+    readonly tokens: Tokens,
     readonly reached: Reached,
     private readonly log: Logger,
   ) {}
@@ -43,6 +45,9 @@ export class Access {
 
   private async find(request: IncomingMessage): Promise<Principal> {
     if (this.reached.open) return THIS_MACHINE;
+    // A program says who it asks for; the cookie of a browser is not looked at then.
+    const token = bearerOf(request);
+    if (token !== undefined) return this.byToken(token);
     const secret = cookieOf(request);
     const person = secret === undefined ? NOBODY : await this.signedIn(secret);
     if (person.is === 'person') return person;
@@ -56,23 +61,42 @@ export class Access {
   }
 
   private signedIn(secret: string): Promise<Principal> {
+    return this.remembered(secret, async () => {
+      const person = await this.people.signedIn(secret);
+      return person ? this.cameBy(person) : NOBODY;
+    });
+  }
+
+  private byToken(secret: string): Promise<Principal> {
+    return this.remembered(`Bearer ${secret}`, async () => {
+      const found = await this.tokens.find(secret);
+      const person = found && (await this.people.byId(found.personId));
+      if (!person) return NOBODY;
+      const { id, name, kind, tables } = found;
+      this.tokens.wasUsed(id).catch((error: unknown) => this.log.warn({ err: error }, 'a use was not noted'));
+      return { ...this.cameBy(person), token: { name, kind, tables } };
+    });
+  }
+
+  private cameBy(person: SignedIn): Principal & { is: 'person' } {
+    this.people.wasHere(person.id).catch((error: unknown) => this.log.warn({ err: error }, 'a visit was not noted'));
+    return { is: 'person', ...person };
+  }
+
+  private remembered(secret: string, find: () => Promise<Principal>): Promise<Principal> {
     const key = hashOf(secret);
     const known = this.known.get(key);
     if (known) return known;
-    const found = this.people.signedIn(secret).then((person): Principal => {
-      if (!person) return NOBODY;
-      this.people.wasHere(person.id).catch((error: unknown) => this.log.warn({ err: error }, 'a visit was not noted'));
-      return { is: 'person', ...person };
-    });
+    const found = find();
     found.catch(() => this.known.delete(key));
     this.known.set(key, found);
     return found;
   }
 
   /** Access was changed here: nobody is who they were a moment ago. */
-  changed(): void {
+  readonly changed = (): void => {
     this.known.clear();
-  }
+  };
 
   /** The address that a request comes from; behind a proxy the last one that the proxy has added. */
   addressOf(request: IncomingMessage): string {
@@ -85,6 +109,13 @@ export class Access {
     if ('encrypted' in request.socket) return true;
     return this.reached.proxy === true && request.headers['x-forwarded-proto'] === 'https';
   }
+}
+
+/** Gives the token that a request comes with (RFC 6750); undefined without one. */
+export function bearerOf({ headers }: IncomingMessage): string | undefined {
+  // Of another kind it is for a proxy in front of the server.
+  const [is, token] = /^bearer(?: +(.*))?$/i.exec(headers.authorization ?? '') ?? [];
+  return is === undefined ? undefined : (token ?? '').trim();
 }
 
 /** Names of the cookie: a `__Host-` one is taken by browsers only over HTTPS, from this host and for all of it. */

@@ -11,78 +11,106 @@
  * everything   who builds everything, and looks after people
  * ```
  */
+import { TOKEN_KINDS, type TokenKind } from '@usual-needle/contract';
+
 export type Level = 'anyone' | 'signed in' | 'reads' | 'keeps' | 'builds' | 'everything';
+
+/** The kinds of token that may use a route; none may without the role that it takes, of the token's person, on a table of the token. */
+export type ForTokens = 'any' | 'to read' | 'to keep' | 'to refresh' | 'to do everything' | 'none';
+
+const TOKENS_FOR: Record<ForTokens, readonly TokenKind[]> = {
+  any: TOKEN_KINDS,
+  'to read': ['reads', 'keeps', 'everything'],
+  'to keep': ['keeps', 'everything'],
+  'to refresh': ['refreshes', 'everything'],
+  'to do everything': ['everything'],
+  none: [],
+};
 
 export interface AccessRow {
   readonly method: string;
   /** The address, as the router writes it. */
   readonly path: string;
   readonly level: Level;
+  readonly tokens: ForTokens;
 }
 
-const row = (level: Level, method: string, path: string): AccessRow => ({ level, method, path });
+const row = (level: Level, method: string, path: string, tokens: ForTokens): AccessRow => ({
+  ...{ level, method, path, tokens },
+});
+
+/** Tells whether tokens of a kind may use a route. */
+export function isForTokens({ tokens }: AccessRow, kind: TokenKind): boolean {
+  return TOKENS_FOR[tokens].includes(kind);
+}
 
 export const MATRIX: readonly AccessRow[] = [
-  row('anyone', 'GET', '/api/health'),
-  row('anyone', 'GET', '/api/me'),
-  row('anyone', 'POST', '/api/sign-in'),
-  row('anyone', 'POST', '/api/sign-out'),
-  row('anyone', 'GET', '/api/invitations/:secret'),
-  row('anyone', 'POST', '/api/invitations/:secret'),
-  row('signed in', 'PUT', '/api/me/password'),
-  row('signed in', 'GET', '/api/events'),
-  row('signed in', 'GET', '/api/tables'),
-  row('everything', 'POST', '/api/tables'),
-  row('everything', 'POST', '/api/demo'),
-  row('everything', 'DELETE', '/api/demo'),
-  row('everything', 'GET', '/api/people'),
-  row('everything', 'POST', '/api/people'),
-  row('everything', 'PATCH', '/api/people/:person'),
-  row('everything', 'POST', '/api/people/:person/link'),
-  row('everything', 'DELETE', '/api/people/:person/link'),
-  row('keeps', 'GET', '/api/tables/:id'),
-  row('builds', 'PATCH', '/api/tables/:id'),
-  row('builds', 'DELETE', '/api/tables/:id'),
-  row('builds', 'POST', '/api/tables/:id/restore'),
-  row('builds', 'GET', '/api/tables/:id/dependents'),
-  row('builds', 'POST', '/api/tables/:id/boxes'),
-  row('keeps', 'POST', '/api/tables/:id/earlier'),
-  row('keeps', 'GET', '/api/tables/:id/rows'),
-  row('builds', 'PUT', '/api/tables/:id/rows'),
-  row('keeps', 'GET', '/api/tables/:id/copy'),
-  row('keeps', 'POST', '/api/tables/:id/search'),
-  row('keeps', 'POST', '/api/tables/:id/explain'),
-  row('keeps', 'POST', '/api/tables/:id/offers'),
-  row('keeps', 'POST', '/api/tables/:id/next'),
-  row('keeps', 'POST', '/api/tables/:id/changes'),
-  row('keeps', 'GET', '/api/tables/:id/changes'),
-  row('keeps', 'GET', '/api/tables/:id/changes/:number'),
-  row('keeps', 'GET', '/api/tables/:id/rows/:row/history'),
-  row('keeps', 'POST', '/api/tables/:id/changes/:number/undo'),
-  row('keeps', 'GET', '/api/tables/:id/events'),
-  row('builds', 'PATCH', '/api/tables/:id/columns'),
-  row('builds', 'POST', '/api/tables/:id/columns'),
-  row('builds', 'POST', '/api/tables/:id/columns/values'),
-  row('builds', 'GET', '/api/tables/:id/lenders'),
-  row('builds', 'POST', '/api/tables/:id/pairing'),
-  row('keeps', 'GET', '/api/boxes/:id'),
-  row('builds', 'PUT', '/api/boxes/:id'),
-  row('builds', 'DELETE', '/api/boxes/:id'),
-  row('builds', 'POST', '/api/boxes/:id/restore'),
-  row('builds', 'GET', '/api/boxes/:id/share'),
-  row('builds', 'PUT', '/api/boxes/:id/share'),
-  row('builds', 'POST', '/api/boxes/:id/share/link'),
-  row('builds', 'DELETE', '/api/boxes/:id/share/link'),
-  row('reads', 'GET', '/api/shared/:slug'),
-  row('reads', 'POST', '/api/shared/:slug/search'),
-  row('reads', 'POST', '/api/shared/:slug/explain'),
-  row('reads', 'POST', '/api/shared/:slug/offers'),
-  row('reads', 'POST', '/api/shared/:slug/next'),
-  row('reads', 'POST', '/api/shared/:slug/changes'),
-  row('reads', 'GET', '/api/shared/:slug/changes'),
-  row('reads', 'GET', '/api/shared/:slug/rows/:row/history'),
-  row('reads', 'GET', '/api/shared/:slug/copy'),
-  row('reads', 'GET', '/api/shared/:slug/events'),
+  row('anyone', 'GET', '/api/openapi.json', 'any'),
+  row('anyone', 'GET', '/api/health', 'any'),
+  row('anyone', 'GET', '/api/me', 'any'),
+  row('anyone', 'POST', '/api/sign-in', 'none'),
+  row('anyone', 'POST', '/api/sign-out', 'none'),
+  row('anyone', 'GET', '/api/invitations/:secret', 'none'),
+  row('anyone', 'POST', '/api/invitations/:secret', 'none'),
+  row('signed in', 'PUT', '/api/me/password', 'none'),
+  row('signed in', 'GET', '/api/events', 'to read'),
+  row('signed in', 'GET', '/api/tables', 'any'),
+  row('everything', 'POST', '/api/tables', 'to do everything'),
+  row('everything', 'POST', '/api/demo', 'to do everything'),
+  row('everything', 'DELETE', '/api/demo', 'to do everything'),
+  row('everything', 'GET', '/api/people', 'none'),
+  row('everything', 'POST', '/api/people', 'none'),
+  row('everything', 'PATCH', '/api/people/:person', 'none'),
+  row('everything', 'POST', '/api/people/:person/link', 'none'),
+  row('everything', 'DELETE', '/api/people/:person/link', 'none'),
+  row('signed in', 'GET', '/api/tokens', 'none'),
+  row('signed in', 'POST', '/api/tokens', 'none'),
+  row('signed in', 'DELETE', '/api/tokens/:token', 'none'),
+  row('keeps', 'GET', '/api/tables/:id', 'to read'),
+  row('builds', 'PATCH', '/api/tables/:id', 'to do everything'),
+  row('builds', 'DELETE', '/api/tables/:id', 'to do everything'),
+  row('builds', 'POST', '/api/tables/:id/restore', 'to do everything'),
+  row('builds', 'GET', '/api/tables/:id/dependents', 'to do everything'),
+  row('builds', 'POST', '/api/tables/:id/boxes', 'to do everything'),
+  row('keeps', 'POST', '/api/tables/:id/earlier', 'to read'),
+  row('keeps', 'GET', '/api/tables/:id/rows', 'to read'),
+  row('builds', 'PUT', '/api/tables/:id/rows', 'to refresh'),
+  row('keeps', 'GET', '/api/tables/:id/copy', 'to read'),
+  row('keeps', 'POST', '/api/tables/:id/search', 'to read'),
+  row('keeps', 'POST', '/api/tables/:id/explain', 'to read'),
+  row('keeps', 'POST', '/api/tables/:id/offers', 'to read'),
+  row('keeps', 'POST', '/api/tables/:id/next', 'to read'),
+  row('keeps', 'POST', '/api/tables/:id/changes', 'to keep'),
+  row('keeps', 'GET', '/api/tables/:id/changes', 'to read'),
+  row('keeps', 'GET', '/api/tables/:id/changes/:number', 'to read'),
+  row('keeps', 'GET', '/api/tables/:id/rows/:row/history', 'to read'),
+  row('keeps', 'POST', '/api/tables/:id/changes/:number/undo', 'to keep'),
+  row('keeps', 'GET', '/api/tables/:id/events', 'to read'),
+  row('builds', 'PATCH', '/api/tables/:id/columns', 'to do everything'),
+  row('builds', 'POST', '/api/tables/:id/columns', 'to do everything'),
+  row('builds', 'POST', '/api/tables/:id/columns/values', 'to do everything'),
+  row('builds', 'GET', '/api/tables/:id/lenders', 'to do everything'),
+  row('builds', 'POST', '/api/tables/:id/pairing', 'to do everything'),
+  row('keeps', 'GET', '/api/boxes/:id', 'to read'),
+  row('builds', 'PUT', '/api/boxes/:id', 'to do everything'),
+  row('builds', 'DELETE', '/api/boxes/:id', 'to do everything'),
+  row('builds', 'POST', '/api/boxes/:id/restore', 'to do everything'),
+  row('builds', 'GET', '/api/boxes/:id/share', 'to do everything'),
+  row('builds', 'PUT', '/api/boxes/:id/share', 'to do everything'),
+  row('builds', 'POST', '/api/boxes/:id/share/link', 'to do everything'),
+  row('builds', 'DELETE', '/api/boxes/:id/share/link', 'to do everything'),
+  row('reads', 'GET', '/api/shared/:slug', 'to read'),
+  row('reads', 'POST', '/api/shared/:slug/search', 'to read'),
+  row('reads', 'POST', '/api/shared/:slug/explain', 'to read'),
+  row('reads', 'POST', '/api/shared/:slug/offers', 'to read'),
+  row('reads', 'POST', '/api/shared/:slug/next', 'to read'),
+  row('reads', 'POST', '/api/shared/:slug/changes', 'to keep'),
+  row('reads', 'GET', '/api/shared/:slug/changes', 'to read'),
+  row('reads', 'GET', '/api/shared/:slug/rows/:row/history', 'to read'),
+  row('reads', 'GET', '/api/shared/:slug/copy', 'to read'),
+  row('reads', 'GET', '/api/shared/:slug/events', 'to read'),
+  row('reads', 'GET', '/api/shared/:slug/opensearch.xml', 'to read'),
+  row('reads', 'GET', '/api/shared/:slug/suggestions', 'to read'),
 ];
 
 /** Questions that come by the standing connection: each is looked at as its table, or its box, asks. */

@@ -1,6 +1,14 @@
 /** The one that asks: a person who is signed in, whoever sits at this machine, or nobody that is known. */
 import type { IncomingMessage } from 'node:http';
-import type { Role } from '@usual-needle/contract';
+import type { Role, TokenKind } from '@usual-needle/contract';
+
+/** The token that a program asks with: it does at most what its kind is for, in its tables. */
+export interface Token {
+  readonly name: string;
+  readonly kind: TokenKind;
+  /** Numbers of its tables; null for all that are its person's. */
+  readonly tables: readonly number[] | null;
+}
 
 export type Principal =
   | { readonly is: 'this machine' }
@@ -11,6 +19,8 @@ export type Principal =
       /** True for who builds everything, and looks after people. */
       readonly everything: boolean;
       readonly roles: ReadonlyMap<number, Role>;
+      /** The token that asks for them, where a program does. */
+      readonly token?: Token;
     }
   | { readonly is: 'nobody' };
 
@@ -32,5 +42,6 @@ export function principalOf(request: IncomingMessage): Principal {
 /** The name that changes are noted under: a person's own, whatever was sent. */
 export function whoIs(request: IncomingMessage, given: string | undefined): string | undefined {
   const principal = principalOf(request);
-  return principal.is === 'person' ? principal.name : given;
+  if (principal.is !== 'person') return given;
+  return principal.token ? `${principal.name}, by ${principal.token.name}` : principal.name;
 }

@@ -21,15 +21,29 @@ export function roleOf(principal: Principal, table: number): Role | undefined {
     case 'this machine':
       return 'builds';
     case 'person':
-      return principal.everything ? 'builds' : principal.roles.get(table);
+      return withinToken(principal, table, principal.everything ? 'builds' : principal.roles.get(table));
     case 'nobody':
       return undefined;
   }
 }
 
+/** The role that is left of a person's where a token asks. */
+function withinToken({ token }: Principal & { is: 'person' }, table: number, role: Role | undefined): Role | undefined {
+  if (!token || !role) return role;
+  if (token.tables && !token.tables.includes(table)) return undefined;
+  return token.kind === 'reads' || token.kind === 'keeps' ? 'keeps' : role;
+}
+
 /** True for who builds everything, and looks after people. */
 export function buildsEverything(principal: Principal): boolean {
-  return principal.is === 'this machine' || (principal.is === 'person' && principal.everything);
+  if (principal.is !== 'person') return principal.is === 'this machine';
+  const { everything, token } = principal;
+  return everything && (!token || (token.kind === 'everything' && token.tables === null));
+}
+
+/** True for a token that gives tables newer rows, and looks at none. */
+export function mayOnlyRefresh(principal: Principal): boolean {
+  return principal.is === 'person' && principal.token?.kind === 'refreshes';
 }
 
 /** @param table number of the table that is asked about */

@@ -115,5 +115,6 @@ export class SharedBoxes {
 function isOpenTo({ shared, stored }: Found, principal: Principal): boolean {
   if (roleOf(principal, stored.tableId)) return true;
   if (principal.is !== 'person' || !shared) return false;
+  if (principal.token?.tables?.includes(stored.tableId) === false) return false;
   return shared.share.everyone || shared.share.people.includes(principal.id);
 }

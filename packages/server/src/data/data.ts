@@ -7,6 +7,7 @@ import type { Database } from './database.js';
 import { People } from './people.js';
 import { Sharing } from './sharing.js';
 import { Tables } from './tables.js';
+import { Tokens } from './tokens.js';
 
 export interface Data {
   readonly tables: Tables;
@@ -15,6 +16,7 @@ export interface Data {
   readonly bringIns: BringIns;
   readonly people: People;
   readonly sharing: Sharing;
+  readonly tokens: Tokens;
   readonly records: ScopedRecords;
 }
 
@@ -50,16 +52,18 @@ export function dataIn(database: Database): Data {
     bringIns: new BringIns(database, changes),
     people: new People(db),
     sharing: new Sharing(db),
+    tokens: new Tokens(db),
     records: new ScopedRecords(tables, changes),
   };
 }
 
 /** Takes away what is left of bring-ins that never ended, and what was deleted too long ago. */
-export async function tidy({ tables, boxes, changes, bringIns, people }: Data): Promise<void> {
+export async function tidy({ tables, boxes, changes, bringIns, people, tokens }: Data): Promise<void> {
   await bringIns.sweep();
   await bringIns.count();
   await boxes.forget();
   await changes.tidy();
   await people.tidy();
+  await tokens.tidy();
   for (const id of await tables.pastKeeping()) await bringIns.erase(id);
 }

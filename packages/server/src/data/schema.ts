@@ -14,7 +14,17 @@ import {
   timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
-import type { Box, Change, ChangeCounts, ChangeKind, Column, RefreshedBy, Role, Share } from '@usual-needle/contract';
+import type {
+  Box,
+  Change,
+  ChangeCounts,
+  ChangeKind,
+  Column,
+  RefreshedBy,
+  Role,
+  Share,
+  TokenKind,
+} from '@usual-needle/contract';
 import type { LoggedRow } from './said.js';
 
 /** Cells as a JSON text. PostgreSQL does not look into it, and neither parses nor formats it for each row. */
@@ -201,6 +211,25 @@ export const invitations = pgTable('invitations', {
   personId: integer('person_id').references(() => people.id, { onDelete: 'cascade' }),
   until: moment('until').notNull(),
 });
+
+/** Tokens of people, for programs: the hash of each, what it may do, and until when. */
+export const tokens = pgTable(
+  'tokens',
+  {
+    id: serial('id').primaryKey(),
+    hash: text('hash').notNull().unique(),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    kind: text('kind').$type<TokenKind>().notNull(),
+    /** Ids of its tables; null for all that are its person's. */
+    tables: jsonb('tables').$type<number[]>(),
+    until: moment('until').notNull(),
+    usedAt: moment('used_at'),
+  },
+  (table) => [index('tokens_of_person').on(table.personId)],
+);
 
 /** How boxes are shared. */
 export const shares = pgTable('shares', {

@@ -2,10 +2,10 @@
 import { LARGEST_EARLIER } from '@usual-needle/contract';
 import type Router from '@koa/router';
 import type { Context, Middleware } from 'koa';
-import { MATRIX, type AccessRow } from '../access/matrix.js';
+import { isForTokens, MATRIX, type AccessRow } from '../access/matrix.js';
 import type { Principal } from '../access/principal.js';
 import { buildsEverything, roleOf } from '../access/scopes.js';
-import type { Access } from '../access/access.js';
+import { bearerOf, type Access } from '../access/access.js';
 import type { Boxes } from '../data/boxes.js';
 import { isApi } from './api-path.js';
 import { noTable } from './found.js';
@@ -52,7 +52,7 @@ export function allowedOnly(access: Access, boxes: Boxes, tableNow: (id: number)
     const rule = ruleOf(ctx.method, ctx.path);
     // An address, or a method, that is not answered is told of by the routes.
     if (rule) await mustBeAllowed(ctx, rule, principal, boxes, tableNow);
-    else if (principal.is === 'nobody') throw notSignedIn();
+    else if (principal.is === 'nobody') throw notSignedIn(ctx);
     await next();
   };
 }
@@ -65,8 +65,11 @@ async function mustBeAllowed(
   tableNow: (id: number) => number,
 ): Promise<void> {
   const { level, path } = rule;
+  if (principal.is === 'nobody' && bearerOf(ctx.req) !== undefined) throw notSignedIn(ctx);
+  if (principal.is === 'person' && principal.token && !isForTokens(rule, principal.token.kind))
+    throw new HttpProblem(403, 'This token may not do that', 'It was made for something else.');
   if (level === 'anyone' || level === 'reads') return;
-  if (principal.is === 'nobody') throw notSignedIn();
+  if (principal.is === 'nobody') throw notSignedIn(ctx);
   if (level === 'signed in') return;
   if (level === 'everything') {
     if (!buildsEverything(principal))
@@ -94,6 +97,9 @@ function numberIn(part = ''): number {
   }
 }
 
-function notSignedIn(): HttpProblem {
-  return new HttpProblem(401, 'Sign in first', 'This server answers to people who are signed in.');
+function notSignedIn({ req }: Context): HttpProblem {
+  const headers = { 'WWW-Authenticate': 'Bearer' };
+  return bearerOf(req) === undefined
+    ? new HttpProblem(401, 'Sign in first', 'This server answers to people who are signed in.', headers)
+    : new HttpProblem(401, 'This token does not work', 'It has ended, was taken back, or never was one.', headers);
 }

@@ -6,9 +6,26 @@ import type { Origins } from '../access/origins.js';
 import { isApi } from './api-path.js';
 import { HttpProblem } from './http-problem.js';
 
-/** Headers that keep a page from being framed, and from loading anything that is not ours. */
-export function securityHeaders(): Middleware {
-  const headers = helmet({
+/** The page of a shared box: the only one that other sites may be let to frame. */
+const READERS_PAGE = /^\/b\/[^/]+$/;
+
+/**
+ * Headers that keep a page from being framed, and from loading anything that is not ours.
+ * @param frames origins of sites that may frame the pages of shared boxes, and no other page
+ */
+export function securityHeaders(frames: readonly string[]): Middleware {
+  const [usual, framed] = [headersWith([]), headersWith(frames)];
+  return async (ctx, next) => {
+    const headers = READERS_PAGE.test(ctx.path) ? framed : usual;
+    await new Promise<void>((done, fail) =>
+      headers(ctx.req, ctx.res, (error?: unknown) => (error ? fail(error as Error) : done())),
+    );
+    await next();
+  };
+}
+
+function headersWith(frames: readonly string[]): ReturnType<typeof helmet> {
+  return helmet({
     contentSecurityPolicy: {
       useDefaults: false,
       directives: {
@@ -20,7 +37,7 @@ export function securityHeaders(): Middleware {
         objectSrc: ["'none'"],
         baseUri: ["'self'"],
         formAction: ["'self'"],
-        frameAncestors: ["'none'"],
+        frameAncestors: frames.length > 0 ? ["'self'", ...frames] : ["'none'"],
       },
     },
     // Over plain HTTP the browser would only complain of these.
@@ -28,14 +45,9 @@ export function securityHeaders(): Middleware {
     originAgentCluster: false,
     strictTransportSecurity: false,
     referrerPolicy: { policy: 'same-origin' },
-    xFrameOptions: { action: 'deny' },
+    // Browsers that know the list of sites do not look at this; those that do not would let nobody, or everybody.
+    xFrameOptions: frames.length > 0 ? false : { action: 'deny' },
   });
-  return async (ctx, next) => {
-    await new Promise<void>((done, fail) =>
-      headers(ctx.req, ctx.res, (error?: unknown) => (error ? fail(error as Error) : done())),
-    );
-    await next();
-  };
 }
 
 /** Refuses names that are not ours, and other sites' pages. */
@@ -57,7 +69,7 @@ export function isFile(method: string, path: string): boolean {
 
 /** True where the body edits rows: many cells may be pasted at once. */
 export function isEdit(method: string, path: string): boolean {
-  return method === 'POST' && /^\/api\/tables\/\d+\/changes\/?$/i.test(path);
+  return method === 'POST' && /^\/api\/(?:tables|shared)\/[^/]+\/changes\/?$/i.test(path);
 }
 
 /** Refuses bodies in a form that is not taken there: JSON everywhere, but where a table is brought in. */

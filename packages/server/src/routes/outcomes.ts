@@ -1,4 +1,5 @@
 /** Makes HTTP of the outcomes of questions: the answer, or a problem document that says why there is none. */
+import type { OvertakenAnswer } from '@usual-needle/contract';
 import { answerIn, type Outcome } from '@usual-needle/host';
 import { noTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
@@ -46,4 +47,4 @@ export const OVERTAKEN_ANSWER = JSON.stringify({
   rows: [],
   notices: [],
   problem: null,
-});
+} satisfies OvertakenAnswer);

@@ -14,7 +14,8 @@ import {
   type RowsQuery,
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
-import { whoIs } from '../access/principal.js';
+import { principalOf, whoIs } from '../access/principal.js';
+import { mayOnlyRefresh } from '../access/scopes.js';
 import { seenPlaces } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import { RowClash } from '../data/refusals.js';
@@ -31,6 +32,11 @@ import { clash } from './versions.js';
 const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
 const refreshQuery = queryOf<RefreshQuery>(refreshQuerySchema);
 const rowsQuery = queryOf<RowsQuery>(rowsQuerySchema);
+
+/** A refresh as it is told to who may not look at the table: how many, and no cell. */
+function withoutCells(told: Refresh): Refresh {
+  return { ...told, clashes: [], rows: [], unclear: { ...told.unclear, rows: [] } };
+}
 
 export function rowRoutes({ tables, changes, records }: RouteData, threads: SearchThreads, follower: Follower): Router {
   const router = new Router({ prefix: '/api/tables/:id' });
@@ -75,7 +81,7 @@ export function rowRoutes({ tables, changes, records }: RouteData, threads: Sear
     const plan = await planRefresh(records.forRefresh(scope), table, incomingOf(ctx, how), by).catch(
       (error: unknown) => {
         if (!(error instanceof ClashesRefused)) throw error;
-        const told = { clashing: error.count, clashes: error.clashes };
+        const told = { clashing: error.count, clashes: isBlind(ctx) ? [] : error.clashes };
         throw new HttpProblem(409, 'The file and the table were both changed', error.message, {}, told);
       },
     );
@@ -84,8 +90,11 @@ export function rowRoutes({ tables, changes, records }: RouteData, threads: Sear
     const refreshedBy = { key: [...key], gone, columns, ...(plan.tidied && { tidied: plan.tidied }) };
     const done = preview || isSame ? undefined : await refreshed(asked, plan, refreshedBy, whoIs(ctx.req, who));
     const { rows, ...counts } = plan.told;
-    ctx.body = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change } satisfies Refresh;
+    const told: Refresh = { ...counts, rows: preview ? rows : [], change: done?.number ?? table.change };
+    ctx.body = isBlind(ctx) ? withoutCells(told) : told;
   });
+
+  const isBlind = ({ req }: Context): boolean => mayOnlyRefresh(principalOf(req));
 
   const refreshed = async (
     { table, scope }: AskedTable,

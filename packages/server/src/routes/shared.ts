@@ -30,7 +30,7 @@ import {
 import type { Context } from 'koa';
 import type { Logger } from 'pino';
 import type { Access } from '../access/access.js';
-import { principalOf, whoIs } from '../access/principal.js';
+import { whoIs } from '../access/principal.js';
 import { mustBeAllowed } from '../access/scoped-records.js';
 import { seenTable } from '../access/seen.js';
 import type { ReadersBox, SharedBoxes } from '../access/shared-boxes.js';
@@ -40,9 +40,10 @@ import type { SearchThreads } from '../threads/search-threads.js';
 import { clashing, edited, editOf } from './changes.js';
 import { copyOf, filling } from './copy.js';
 import { beginsEvents, endsWhenNotAllowed } from './event-stream.js';
-import { NotThere, HttpProblem } from './http-problem.js';
+import { HttpProblem } from './http-problem.js';
 import { idOf } from './ids.js';
 import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
+import { readersBoxOf, slugIn } from './readers-box.js';
 import { bodyOf, queryOf } from './validate.js';
 
 const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
@@ -104,16 +105,7 @@ export function sharedRoutes(
   const router = new Router({ prefix: '/api/shared/:slug' });
   const { questions } = threads;
 
-  const open = (ctx: Context, principal = principalOf(ctx.req)): Promise<ReadersBox | undefined> =>
-    shared.open((ctx as Context & { params: Record<string, string> }).params['slug'], principal);
-  const find = async (ctx: Context): Promise<ReadersBox> => {
-    const found = await open(ctx);
-    if (found) return found;
-    const isNumber = /^\d+$/.test((ctx as Context & { params: Record<string, string> }).params['slug']);
-    if (isNumber && principalOf(ctx.req).is === 'nobody')
-      throw new HttpProblem(401, 'Sign in first', 'This address opens for people who are signed in.');
-    throw new NotThere('box');
-  };
+  const find = (ctx: Context): Promise<ReadersBox> => readersBoxOf(ctx, shared);
 
   router.get('/', async (ctx) => {
     const { stored, told: box, table, scope } = await find(ctx);
@@ -228,7 +220,7 @@ export function sharedRoutes(
     const { table } = await find(ctx);
     if (!beginsEvents(ctx)) return;
     const last = Number(ctx.get('Last-Event-ID') || NaN);
-    endsWhenNotAllowed(ctx, access, (principal) => open(ctx, principal));
+    endsWhenNotAllowed(ctx, access, (principal) => shared.open(slugIn(ctx), principal));
     await follower.openReader(table.id, ctx.res, Number.isSafeInteger(last) && last >= 0 ? last : undefined);
   });
 

@@ -170,6 +170,7 @@ class Client {
     const { access, shared, threads } = this.around;
     // Looked up anew every two seconds: who was disabled meanwhile asks nothing more.
     const principal = await access.identify(this.opened);
+    if (principal.is === 'person' && principal.token?.kind === 'refreshes') throw noTable(table ?? 0);
     if (slug !== undefined) {
       const box = await shared.open(slug, principal);
       if (!box) throw new NotThere('box');

@@ -18,7 +18,7 @@ import {
 import type { Context } from 'koa';
 import { principalOf } from '../access/principal.js';
 import type { Principal } from '../access/principal.js';
-import { buildsEverything, roleOf, scopeOf } from '../access/scopes.js';
+import { buildsEverything, mayOnlyRefresh, roleOf, scopeOf } from '../access/scopes.js';
 import { seenTable } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import { DEMO_SOURCE } from '../data/tables.js';
@@ -56,7 +56,10 @@ export function tableRoutes(
   /** Boxes that are shared with a person who has no role on their tables. */
   const sharedWith = async (principal: Principal): Promise<ShelfContent['shared']> => {
     if (principal.is !== 'person' || principal.everything) return [];
-    const open = (await sharing.openTo(principal.id)).filter(({ tableId }) => !roleOf(principal, tableId));
+    const isOfToken = (table: number): boolean => principal.token?.tables?.includes(table) !== false;
+    const open = (await sharing.openTo(principal.id)).filter(
+      ({ tableId }) => !roleOf(principal, tableId) && isOfToken(tableId),
+    );
     const found = await Promise.all(open.map(({ id }) => boxes.find(id)));
     return found.flatMap((box) => (box ? [{ id: box.id, name: box.name }] : []));
   };
@@ -68,13 +71,14 @@ export function tableRoutes(
     const principal = principalOf(ctx.req);
     const mine = (await tables.list()).filter(({ id }) => roleOf(principal, id));
     const list = mine.map((table) => seenTable(table, scopeOf(principal, table.id)));
+    const onlyRefreshes = mayOnlyRefresh(principal);
     const demo = (await tables.idsFrom(DEMO_SOURCE, false)).length > 0 ? 'there' : offersDemo ? 'away' : null;
     ctx.body = {
       tables: list,
-      boxes: await boxesFor(principal),
+      boxes: onlyRefreshes ? [] : await boxesFor(principal),
       deleted: buildsEverything(principal) ? deleted : [],
       demo: buildsEverything(principal) ? demo : null,
-      shared: await sharedWith(principal),
+      shared: onlyRefreshes ? [] : await sharedWith(principal),
     } satisfies ShelfContent;
   });
 

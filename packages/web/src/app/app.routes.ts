@@ -25,6 +25,11 @@ export const routes: Routes = [
     loadComponent: () => import('../people/people').then((file) => file.PeoplePage),
   },
   {
+    path: 'you',
+    title: 'You · Usual Needle',
+    loadComponent: () => import('../people/you').then((file) => file.YouPage),
+  },
+  {
     path: 'sign-in',
     title: 'Sign in · Usual Needle',
     loadComponent: () => import('../people/sign-in').then((file) => file.SignInPage),

@@ -17,7 +17,9 @@ import { MyAccess } from './me';
       <span class="actions">
         <ng-content />
         @if (access.me()?.is === 'person') {
-          <span class="crumb">{{ access.me()?.name }}</span>
+          <a class="name" routerLink="/you" title="Your password, and tokens for programs"
+            ><bdi>{{ access.me()?.name }}</bdi></a
+          >
           <button type="button" class="plain" (click)="access.signOut()">Sign out</button>
         }
       </span>

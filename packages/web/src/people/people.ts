@@ -10,7 +10,7 @@ import { Tick } from '../look/tick';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
 import { MyAccess } from './me';
-import { copyLink } from './copy-link';
+import { copyText } from './copy-text';
 import { PageHead } from './page-head';
 
 type Roles = NonNullable<Invite['roles']>;
@@ -135,6 +135,6 @@ export class PeoplePage {
   }
 
   protected copy(address: string): void {
-    void copyLink(address, this.remarks);
+    void copyText(address, 'The link is copied.', this.remarks);
   }
 }

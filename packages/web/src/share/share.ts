@@ -22,7 +22,7 @@ import { errorWords } from '../common/error-words';
 import { listed } from '../common/sentence';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
-import { copyLink } from '../people/copy-link';
+import { copyText } from '../people/copy-text';
 import { PageHead } from '../people/page-head';
 import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
@@ -264,7 +264,7 @@ export class SharePage {
   }
 
   protected copy(): void {
-    void copyLink(this.link(), this.remarks);
+    void copyText(this.link(), 'The link is copied.', this.remarks);
   }
 
   /** Some of the actions as one says them; empty for none. */

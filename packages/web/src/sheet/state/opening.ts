@@ -8,6 +8,7 @@ import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';
 import { OpenedLately } from '../../services/opened-lately';
 import { History } from './history';
+import { describeToAddressBar } from './address-bar';
 import { BoxSaving } from './box-saving';
 import { SheetStore } from './sheet-store';
 
@@ -41,6 +42,7 @@ export class Opening {
     inject(DestroyRef).onDestroy(() => {
       this.turn++;
       this.api.slug = undefined;
+      describeToAddressBar(undefined, '');
     });
   }
 
@@ -66,6 +68,7 @@ export class Opening {
         this.store.readerMay.set(found.may);
         this.store.readerEdits.set(found.editable ?? []);
         this.show(found.table, found.stored, readersView);
+        describeToAddressBar(slug, found.stored?.name ?? found.table.name);
         if (then === undefined && slug === undefined)
           this.lately.note(found.stored ? { of: 'box', id: found.stored.id } : { of: 'table', id: found.table.id });
         return true;

@@ -1,0 +1,86 @@
+/** Tokens of people: known by hashes only, each with what it may do and a day on which it ends. */
+import { and, asc, count, eq, gt, isNull, lt, sql } from 'drizzle-orm';
+import type { MadeToken, TokenKind, TokenRequest, TokenSummary } from '@usual-needle/contract';
+import { hashOf, newSecret } from '../access/secrets.js';
+import type { Database } from './database.js';
+import { people, tokens } from './schema.js';
+
+/** The beginning of every token, by which one that got into a text is found there. */
+export const TOKEN_MARK = 'needle-';
+
+/** A token that works, and whose it is. */
+export interface FoundToken {
+  readonly id: number;
+  readonly personId: number;
+  readonly name: string;
+  readonly kind: TokenKind;
+  readonly tables: readonly number[] | null;
+}
+
+export class Tokens {
+  constructor(private readonly db: Database['db']) {}
+
+  async make(personId: number, { name, kind, tables, days }: TokenRequest): Promise<MadeToken> {
+    const token = TOKEN_MARK + newSecret();
+    const [made] = await this.db
+      .insert(tokens)
+      .values({
+        ...{ hash: hashOf(token), personId, name: name.trim(), kind, tables: tables ?? null },
+        until: sql`now() + make_interval(days => ${days})`,
+      })
+      .returning({ id: tokens.id, until: tokens.until });
+    return { id: made.id, token, until: new Date(made.until).toISOString() };
+  }
+
+  /** Finds a token that works: of a person who may sign in, and before its end. */
+  async find(token: string): Promise<FoundToken | undefined> {
+    const { id, personId, name, kind, tables } = tokens;
+    const [found] = await this.db
+      .select({ id, personId, name, kind, tables })
+      .from(tokens)
+      .innerJoin(people, eq(people.id, tokens.personId))
+      .where(and(eq(tokens.hash, hashOf(token)), gt(tokens.until, sql`now()`), isNull(people.disabledAt)));
+    return found;
+  }
+
+  /** Notes that a token was used, to the minute. */
+  async wasUsed(id: number): Promise<void> {
+    const isLongAgo = sql`(${tokens.usedAt} is null or ${tokens.usedAt} < now() - make_interval(mins => 1))`;
+    await this.db
+      .update(tokens)
+      .set({ usedAt: sql`now()` })
+      .where(and(eq(tokens.id, id), isLongAgo));
+  }
+
+  async ofPerson(personId: number): Promise<TokenSummary[]> {
+    const found = await this.db
+      .select()
+      .from(tokens)
+      .where(and(eq(tokens.personId, personId), gt(tokens.until, sql`now()`)))
+      .orderBy(asc(tokens.id));
+    return found.map(({ id, name, kind, tables, until, usedAt }) => ({
+      ...{ id, name, kind, tables },
+      until: new Date(until).toISOString(),
+      used: usedAt && new Date(usedAt).toISOString(),
+    }));
+  }
+
+  async countOf(personId: number): Promise<number> {
+    const [{ number }] = await this.db.select({ number: count() }).from(tokens).where(eq(tokens.personId, personId));
+    return number;
+  }
+
+  /** @returns the name of the token that was ended; undefined if that person has no such one */
+  async end(id: number, personId: number): Promise<string | undefined> {
+    const [ended] = await this.db
+      .delete(tokens)
+      .where(and(eq(tokens.id, id), eq(tokens.personId, personId)))
+      .returning({ name: tokens.name });
+    return ended?.name;
+  }
+
+  /** Forgets those that have ended. */
+  async tidy(): Promise<void> {
+    await this.db.delete(tokens).where(lt(tokens.until, sql`now()`));
+  }
+}
