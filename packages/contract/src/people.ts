@@ -112,6 +112,15 @@ export interface MadeLink {
   readonly until: string | null;
 }
 
+/** Somebody made up, as whom the demo can be looked at. */
+export interface MadeUpPerson {
+  /** The name of this machine by which one looks at it as them. */
+  readonly host: string;
+  readonly name: string;
+  /** A sentence goes on so after their name. */
+  readonly does: string;
+}
+
 /** The one that asks, as the server knows them. */
 export interface Me {
   readonly is: 'this machine' | 'person' | 'nobody';
@@ -122,6 +131,8 @@ export interface Me {
   readonly first: boolean;
   /** True where the server was told to let everybody do everything. */
   readonly open: boolean;
+  /** The made-up people as whom the demo can be looked at; none where it cannot. */
+  readonly madeUp: readonly MadeUpPerson[];
 }
 
 /** An invitation, before it is used. */

@@ -80,6 +80,8 @@ export const tableSchema = {
     changedAt: { type: 'string', format: 'date-time' },
     /** The table that this one is now, where it is looked at as it was after an earlier change. */
     now: { type: 'integer' },
+    /** Said to who keeps it, and does not build it. */
+    role: { const: 'keeps' },
     /** How it was refreshed last, if it was. */
     refreshedBy: refreshedBySchema,
   },

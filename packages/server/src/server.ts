@@ -7,6 +7,7 @@ import { join, resolve } from 'node:path';
 import { once } from 'node:events';
 import type { BoxNews } from '@usual-needle/contract';
 import type { Logger } from 'pino';
+import { DEMO_SOURCE } from './data/tables.js';
 import { Access } from './access/access.js';
 import { Origins } from './access/origins.js';
 import { SharedBoxes } from './access/shared-boxes.js';
@@ -123,6 +124,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       data.tokens,
       { loopback, open: options.open === true, proxy: options.proxy },
       log,
+      () => data.tables.idsFrom(DEMO_SOURCE, false),
     );
     const shared = new SharedBoxes(data.tables, data.boxes, data.sharing);
     const app = createApp({

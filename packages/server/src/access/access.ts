@@ -7,6 +7,7 @@ import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
 import type { People, SignedIn } from '../data/people.js';
 import type { Tokens } from '../data/tokens.js';
+import { asMadeUp, MADE_UP, madeUpOf } from './made-up.js';
 import { NOBODY, setPrincipal, THIS_MACHINE, type Principal } from './principal.js';
 import { hashOf } from './secrets.js';
 
@@ -34,6 +35,8 @@ export class Access {
     readonly tokens: Tokens,
     readonly reached: Reached,
     private readonly log: Logger,
+    /** Gives the numbers of the demo's tables. */
+    private readonly demoTables: () => Promise<readonly number[]>,
   ) {}
 
   /** Finds whom a request comes from, and notes it for `principalOf`. */
@@ -51,7 +54,17 @@ export class Access {
     const secret = cookieOf(request);
     const person = secret === undefined ? NOBODY : await this.signedIn(secret);
     if (person.is === 'person') return person;
-    return this.isFromHere(request) && !(await this.people.areMade()) ? THIS_MACHINE : NOBODY;
+    if (!this.isFromHere(request) || (await this.people.areMade())) return NOBODY;
+    const madeUp = madeUpOf(request);
+    if (!madeUp) return THIS_MACHINE;
+    const tables = await this.demoTables();
+    return tables.length > 0 ? asMadeUp(madeUp, tables) : NOBODY;
+  }
+
+  /** The made-up people as whom the demo can be looked at: while it is there, nobody was made, and the page is on this machine. */
+  async madeUpPeople(request: IncomingMessage): Promise<typeof MADE_UP> {
+    if (this.reached.open || !this.isFromHere(request) || (await this.people.areMade())) return [];
+    return (await this.demoTables()).length > 0 ? MADE_UP : [];
   }
 
   /** Tells whether a request comes from this machine: not one that a proxy on it passes on for somebody else. */

@@ -8,6 +8,7 @@
 import { hostname } from 'node:os';
 import { isIP } from 'node:net';
 import type { IncomingHttpHeaders } from 'node:http';
+import { MADE_UP } from './made-up.js';
 
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '::1']);
 /** Endings that nobody can have a name under on the internet. */
@@ -49,6 +50,7 @@ export class Origins {
 
   private isOwn(name: string): boolean {
     if (LOOPBACK.has(name) || this.names.has(name)) return true;
+    if (this.loopback && MADE_UP.some(({ host }) => host === name)) return true;
     // On loopback only loopback's own names are ours. Elsewhere an address is no name, so it cannot be led astray, and a name
     // that exists only in a local network cannot be had by a stranger.
     if (this.loopback) return false;

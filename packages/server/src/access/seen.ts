@@ -25,7 +25,10 @@ export function seenPlaces(columns: readonly Column[], { visible }: Scope): numb
 
 /** Gives a table as it is told within a scope. */
 export function seenTable(table: TableSummary, scope: Scope): TableSummary {
-  if (seesAll(scope)) return toldTable(table);
+  if (seesAll(scope)) {
+    const told = toldTable(table);
+    return scope.actions.includes('change the box') ? told : { ...told, role: 'keeps' };
+  }
   const { id, name, description, columns, rows, version, change, changedAt, now } = table;
   return {
     ...{ id, name, description, rows, version, change, changedAt },

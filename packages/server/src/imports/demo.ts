@@ -2,7 +2,7 @@
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { BorrowRequest, Box } from '@usual-needle/contract';
+import { unshared, type BorrowRequest, type Box } from '@usual-needle/contract';
 import type { Data } from '../data/data.js';
 import { DEMO_SOURCE } from '../data/tables.js';
 import { DEMO } from '../folders.js';
@@ -36,7 +36,13 @@ const BORROWED: readonly [table: string, from: string, how: Omit<BorrowRequest, 
 
 const BOXES = ['front-desk-look-up.json', 'night-audit.json', 'open-shelf.json', 'claims-and-finds.json'] as const;
 
-export async function bringInDemo({ tables, changes, boxes, bringIns }: Data, searching: SearchThreads): Promise<void> {
+/** The box that the demo's readers have. */
+const SHARED = BOXES[0];
+
+export async function bringInDemo(
+  { tables, changes, boxes, bringIns, sharing }: Data,
+  searching: SearchThreads,
+): Promise<void> {
   const ids = new Map<string, number>();
   for (const [name, file] of TABLES) {
     const bytes = createReadStream(join(DEMO, 'data', file));
@@ -54,6 +60,8 @@ export async function bringInDemo({ tables, changes, boxes, bringIns }: Data, se
   }
   for (const file of BOXES) {
     const box = JSON.parse(await readFile(join(DEMO, 'boxes', file), 'utf8')) as Box;
-    await boxes.add(ids.get(box.table!)!, box.name!, box);
+    const table = await tables.find(ids.get(box.table!)!);
+    const { id } = await boxes.add(table!.id, box.name!, box);
+    if (file === SHARED) await sharing.set(id, { ...unshared(box, table!.columns), everyone: true });
   }
 }

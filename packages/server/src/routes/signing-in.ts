@@ -65,6 +65,7 @@ export function signInRoutes(access: Access): Router {
       everything: buildsEverything(principal),
       first: !(await people.areMade()),
       open: access.reached.open,
+      madeUp: await access.madeUpPeople(ctx.req),
     } satisfies Me;
   });
 

@@ -31,7 +31,7 @@ export function tokenRoutes({ people, tokens, changed }: Pick<Access, 'people' |
   /** @throws HttpProblem where nobody is signed in, whose token it would be */
   const personOf = (ctx: Context): Principal & { is: 'person' } => {
     const principal = principalOf(ctx.req);
-    if (principal.is === 'person') return principal;
+    if (principal.is === 'person' && principal.id > 0) return principal;
     throw new HttpProblem(
       422,
       'A token is somebody’s',

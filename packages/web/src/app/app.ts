@@ -10,7 +10,15 @@ import { Remarks } from '../services/remarks';
   imports: [GoingOnLine, RouterOutlet],
   template: `
     @if (access.me()?.open) {
-      <p class="open">This server is open: everybody who reaches it may see, change and delete everything.</p>
+      <aside class="open" aria-label="About this server">
+        This server is open: everybody who reaches it may see, change and delete everything.
+      </aside>
+    }
+    @if (access.asMadeUp(); as one) {
+      <aside class="as" aria-label="As whom you see it">
+        You see it as <b>{{ one.name }}</b>, who {{ one.does }}: one of the demo’s made-up people.
+        <a [href]="own">Be yourself again</a>
+      </aside>
     }
     <router-outlet />
     <un-going-on />
@@ -31,6 +39,10 @@ import { Remarks } from '../services/remarks';
       padding: 4px 20px;
       background: var(--thread);
       color: var(--leaf);
+    }
+    .as {
+      padding: 4px 20px;
+      background: var(--header);
     }
     .remark {
       position: fixed;
@@ -64,6 +76,8 @@ import { Remarks } from '../services/remarks';
 export class App {
   protected readonly remarks = inject(Remarks);
   protected readonly access = inject(MyAccess);
+  /** The address by which one is oneself on this machine. */
+  protected readonly own = `${location.protocol}//localhost:${location.port}/`;
 
   constructor() {
     inject(KeptFocus);

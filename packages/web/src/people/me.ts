@@ -1,5 +1,5 @@
 import { HttpClient, type HttpInterceptorFn } from '@angular/common/http';
-import { inject, Injectable, signal } from '@angular/core';
+import { computed, inject, Injectable, signal } from '@angular/core';
 import type { Me } from '@usual-needle/contract';
 import { Router } from '@angular/router';
 import { catchError, EMPTY, throwError } from 'rxjs';
@@ -16,6 +16,17 @@ export class MyAccess {
   private readonly standing = inject(Standing);
 
   readonly me = signal<Me | undefined>(undefined);
+  /** The made-up person of the demo as whom this window looks at it. */
+  readonly asMadeUp = computed(() => this.me()?.madeUp.find(({ host }) => host === location.hostname));
+  /** The ways to look at the demo as the made-up people, each in a window of its own. */
+  readonly ways = computed(() =>
+    (this.me()?.madeUp ?? []).map((one) => ({
+      ...one,
+      address: `${location.protocol}//${one.host}:${location.port}/`,
+    })),
+  );
+  /** True for who has signed in, and can sign out. */
+  readonly isSignedIn = computed(() => this.me()?.is === 'person' && !this.asMadeUp());
 
   /** Asks the server who that is; where it does not answer, nothing is known. */
   load(): void {

@@ -16,7 +16,7 @@ import { MyAccess } from './me';
       <h1 tabindex="-1" data-focus-home>{{ title() }}</h1>
       <span class="actions">
         <ng-content />
-        @if (access.me()?.is === 'person') {
+        @if (access.isSignedIn()) {
           <a class="name" routerLink="/you" title="Your password, and tokens for programs"
             ><bdi>{{ access.me()?.name }}</bdi></a
           >

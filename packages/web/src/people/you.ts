@@ -10,7 +10,7 @@ import {
   type TokenSummary,
 } from '@usual-needle/contract';
 import { InputText } from 'primeng/inputtext';
-import { ago } from '../common/ago';
+import { ago, day } from '../common/ago';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
@@ -57,6 +57,7 @@ export class YouPage {
   protected readonly longest = LONGEST_TOKEN_DAYS;
   protected readonly passwordLength = PASSWORD_LENGTH;
   protected readonly ago = ago;
+  protected readonly day = day;
   protected readonly does = DOES;
 
   constructor() {

@@ -51,6 +51,7 @@ interface Line extends Still {
 })
 export class Band {
   readonly table = input.required<TableSummary>();
+  protected readonly builds = computed(() => this.table().role !== 'keeps');
   /** The table's questions: those of its boxes, and that of a new box, which counts its rows. */
   readonly asked = input.required<readonly BandQuestion[]>();
   readonly refresh = output();

@@ -114,6 +114,8 @@ export class Shelf {
     return this.content()?.tables.map((table) => ({ table, asked: asked.filter((one) => one.table === table) }));
   });
   protected readonly access = inject(MyAccess);
+  /** True for who may bring tables in. */
+  protected readonly mayBring = computed(() => this.access.me()?.everything ?? true);
   /** Boxes that are shared with whoever is signed in, on tables that are not theirs to see. */
   protected readonly shared = computed(() => this.content()?.shared ?? []);
 
@@ -302,12 +304,21 @@ export class Shelf {
     this.dragging.set(false);
     if (!event.dataTransfer?.types.includes('Files')) return;
     event.preventDefault();
+    if (this.mayNot()) return;
     if (this.incoming.take(event.dataTransfer.files)) void this.router.navigate(['/bring-in']);
+  }
+
+  /** Says that no table can be brought in here, where that is so. */
+  private mayNot(): boolean {
+    if (this.mayBring()) return false;
+    this.remarks.say('Only who builds everything brings tables in here.');
+    return true;
   }
 
   protected paste(event: ClipboardEvent): void {
     if ((event.target as HTMLElement).closest?.('input, textarea')) return;
     const data = event.clipboardData;
+    if (this.mayNot()) return;
     if (this.incoming.take(data?.files) || this.incoming.takeText(data?.getData('text/plain') ?? ''))
       void this.router.navigate(['/bring-in']);
   }

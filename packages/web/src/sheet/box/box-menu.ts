@@ -24,7 +24,7 @@ const KEPT_MS = 60_000;
         <a [routerLink]="['/box', boxSaving.stored()?.id]" queryParamsHandling="preserve">Back to building</a>
       }
     } @else {
-      @if (store.unsaved() && store.changeable()) {
+      @if (store.unsaved() && store.buildable()) {
         <span class="unsaved">unsaved changes</span>
       }
       @for (way of ways(); track way.name) {
@@ -37,7 +37,7 @@ const KEPT_MS = 60_000;
           (click)="way.go()"
         ></button>
       }
-      @if (store.changeable()) {
+      @if (store.buildable()) {
         @if (boxSaving.stored(); as stored) {
           <a
             class="share"
@@ -95,7 +95,7 @@ const KEPT_MS = 60_000;
             ></button>
           }
         }
-        @if (store.changeable()) {
+        @if (store.buildable()) {
           @if (naming()) {
             <form (submit)="$event.preventDefault(); saveAs(copy.value) && more.hide()">
               <input

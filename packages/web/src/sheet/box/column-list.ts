@@ -52,7 +52,7 @@ import { Tick } from '../../look/tick';
       <button type="button" class="plain" (click)="store.update({ columns: undefined })">
         All, as the table has them
       </button>
-      @if (store.changeable()) {
+      @if (store.buildable()) {
         <button type="button" class="plain" [disabled]="asTable()" (click)="order()">
           Make this the table’s order
         </button>

@@ -49,6 +49,8 @@ export class SheetStore {
   readonly earlier = computed(() => this.table()?.now !== undefined);
   /** True where box and table can be changed. */
   readonly changeable = computed(() => !this.readersView() && !this.earlier());
+  /** True where the box, the table's columns and its sharing can be changed: by who builds the table. */
+  readonly buildable = computed(() => this.changeable() && this.table()?.role !== 'keeps');
   /** Columns that the box names and that the table does not have any more. */
   readonly lacking = signal<readonly string[]>(NONE);
   readonly past = signal<readonly Step[]>([]);
