@@ -25,7 +25,7 @@ test('the demo is looked at as its made-up people, by one click, in two windows 
   const [kessel, brandt] = [await as('T. Kessel'), await as('O. Brandt')];
   // One who keeps Found items has that table, and nothing that only its builder can do.
   await expect(kessel.locator('section.table')).toHaveCount(1);
-  await expect(kessel.getByText('You see it as T. Kessel, who keeps Found items')).toBeVisible();
+  await expect(kessel.getByText('you see it as T. Kessel, who keeps Found items')).toBeVisible();
   for (const name of ['Refresh Found items', 'More to do with Found items', 'Sign out'])
     await expect(kessel.getByRole('button', { name })).toHaveCount(0);
   await expect(kessel.getByText('Bring a table in')).toBeHidden();

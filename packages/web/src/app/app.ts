@@ -16,8 +16,8 @@ import { Remarks } from '../services/remarks';
     }
     @if (access.asMadeUp(); as one) {
       <aside class="as" aria-label="As whom you see it">
-        You see it as <b>{{ one.name }}</b>, who {{ one.does }}: one of the demo’s made-up people.
-        <a [href]="own">Be yourself again</a>
+        <a [href]="own">Be yourself again</a>: you see it as <b>{{ one.name }}</b>, who {{ one.does }}, one of the
+        demo’s made-up people.
       </aside>
     }
     <router-outlet />
@@ -35,13 +35,22 @@ import { Remarks } from '../services/remarks';
     </div>
   `,
   styles: `
-    .open {
+    :host:has(aside) {
+      --above: 28px;
+      display: block;
+    }
+    aside {
+      height: 28px;
       padding: 4px 20px;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    .open {
       background: var(--thread);
       color: var(--leaf);
     }
     .as {
-      padding: 4px 20px;
       background: var(--header);
     }
     .remark {
