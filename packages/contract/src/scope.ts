@@ -23,6 +23,13 @@ export type Action = (typeof ACTIONS)[number];
 /** Columns by their present names, or all of them, whatever their number. */
 export type ColumnSet = 'every column' | readonly string[];
 
+/** The part of a box that is always asked, whatever else is: rows outside of it do not exist for the answer. */
+export interface Locked {
+  readonly pickers: NonNullable<WireQuestion['pickers']>;
+  /** Strands that each leave rows, with the columns that they look in and how they are read; none if not said. */
+  readonly strands?: Pick<WireQuestion, 'threaded' | 'need' | 'where' | 'case' | 'accents' | 'reading' | 'strands'>;
+}
+
 /**
  * The parts of one table or box that a principal may see, and what it may do there. Every call to a host takes one; a column outside of it does not
  * exist for that answer.
@@ -36,8 +43,7 @@ export interface Scope {
   readonly sortable: ColumnSet;
   readonly editable: ColumnSet;
   readonly actions: readonly Action[];
-  /** Pickers that are always on: rows outside of them do not exist for the answer. */
-  readonly locked?: NonNullable<WireQuestion['pickers']>;
+  readonly locked?: Locked;
 }
 
 /** A builder's: everything. */

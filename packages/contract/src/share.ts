@@ -34,6 +34,8 @@ export const shareSchema = {
     editable: names,
     /** Names of the columns whose pickers are locked: rows outside of those do not exist for readers. */
     locked: names,
+    /** True to lock the box's *within* strands, too: rows outside of those do not exist for readers either. */
+    within: { type: 'boolean' },
   },
 } as const;
 export type Share = FromSchema<typeof shareSchema>;
@@ -89,6 +91,25 @@ function asks(picker: NonNullable<WireQuestion['pickers']>[number]): boolean {
   return 'unfit' in picker || picker.letters.length > 0;
 }
 
+/** True for a strand that can be locked: one that only leaves rows, and asks something. */
+function isLockable({ verb, text }: NonNullable<Box['strands']>[number]): boolean {
+  return verb === 'within' && text.trim() !== '';
+}
+
+/** Gives how a box reads what is typed. */
+function settingsOf(box: Box): Pick<WireQuestion, 'reading' | 'need' | 'where' | 'case' | 'accents'> {
+  const { reading, need, where, case: letters, accents } = { ...BOX_DEFAULTS, ...box };
+  return { reading, need, where, case: letters, accents };
+}
+
+/** Names of the columns that a box looks in itself, whoever asks. */
+function ownThreaded(box: Box, columns: readonly Column[]): string[] {
+  const places = box.everyColumn
+    ? presentPlaces(columns)
+    : (box.threaded ?? []).map((of) => columnAt(columns, of)).filter((at) => at >= 0);
+  return places.map((at) => columns[at].name);
+}
+
 /**
  * The scope of a box's readers.
  * A picker on a column that they do not see is always locked: they could neither open it nor be told of it.
@@ -110,8 +131,10 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
       (lockedColumns.includes(picker.column) || !visible.includes(picker.column)),
   );
   const isLocked = (name: string): boolean => locked.some(({ column }) => column === name);
+  const strands = share.within ? (box.strands ?? []).filter(isLockable) : [];
   // Rows outside cannot be told apart yet from those inside, in the history and in a copy.
-  const closed: readonly Action[] = locked.length > 0 ? ['see history', 'take out'] : [];
+  const hasLock = locked.length > 0 || strands.length > 0;
+  const closed: readonly Action[] = hasLock ? ['see history', 'take out'] : [];
   return {
     visible,
     searchable: may.has('thread') ? open : threaded,
@@ -123,7 +146,12 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
       : present((box.sort ?? []).map(({ column }) => column)).filter((name) => visible.includes(name)),
     editable: may.has('edit') ? present(share.editable).filter((name) => visible.includes(name)) : [],
     actions: share.may.filter((action) => !closed.includes(action)),
-    ...(locked.length > 0 && { locked }),
+    ...(hasLock && {
+      locked: {
+        pickers: locked,
+        ...(strands.length > 0 && { strands: { ...settingsOf(box), threaded: ownThreaded(box, columns), strands } }),
+      },
+    }),
   };
 }
 
@@ -139,7 +167,9 @@ export function readerBox(box: Box, columns: readonly Column[], scope: Scope): B
   const namesHidden = (text: string): boolean => hidden.some((one) => plain(text).includes(`${plain(one)}:`));
   const told: Box = {
     ...box,
-    strands: box.strands?.map((strand) => (namesHidden(strand.text) ? { ...strand, text: '' } : strand)),
+    strands: box.strands
+      ?.filter((strand) => !(scope.locked?.strands && isLockable(strand)))
+      .map((strand) => (namesHidden(strand.text) ? { ...strand, text: '' } : strand)),
   };
   // The name of the table is not theirs.
   delete told.table;
@@ -170,13 +200,9 @@ export function readerQuestion(
   const may = new Set(scope.actions);
   const own = { ...BOX_DEFAULTS, ...box };
   const threaded = scope.searchable as readonly string[];
-  const ownThreaded = box.everyColumn
-    ? threaded
-    : (box.threaded ?? [])
-        .flatMap((of) => columns[columnAt(columns, of)]?.name ?? [])
-        .filter((one) => threaded.includes(one));
-  const hidden = ownThreaded.filter((one) => !isInSet(scope.visible, one));
-  const lines = box.strands ?? [];
+  const theirs = ownThreaded(box, columns).filter((one) => threaded.includes(one));
+  const hidden = theirs.filter((one) => !isInSet(scope.visible, one));
+  const lines = told.strands ?? [];
   const typed = asked.strands ?? [];
   const strands = may.has('change readings')
     ? typed
@@ -190,7 +216,7 @@ export function readerQuestion(
     // What is searched though it is not seen is searched always: its name is not known to who asks.
     threaded: may.has('thread')
       ? [...(asked.everyColumn ? (scope.visible as readonly string[]) : asked.threaded), ...hidden]
-      : [...ownThreaded],
+      : theirs,
     ...{ reading, need, where, case: letters, accents, strands },
     pickers: may.has('narrow') ? asked.pickers : told.pickers,
     effect: may.has('change the effect') ? asked.effect : own.effect,

@@ -267,59 +267,78 @@ describe('E1: a scope is kept by every call', () => {
   });
 });
 
-describe('a scope with a picker that is locked', () => {
-  const locked: Scope = {
-    ...WHOLE_SCOPE,
-    narrowable: ['Item', 'Secret'],
-    locked: [{ column: 'Status', values: ['Held'] }],
-  };
+describe('a scope that is locked', () => {
+  const base: Scope = { ...WHOLE_SCOPE, narrowable: ['Item', 'Secret'] };
+  const strands = [{ verb: 'within' as const, text: 'held' }];
+  const byPicker: Scope = { ...base, locked: { pickers: [{ column: 'Status', values: ['Held'] }] } };
+  const byStrand: Scope = { ...base, locked: { pickers: [], strands: { threaded: ['Status'], strands } } };
+  const byBoth: Scope = { ...base, locked: { ...byPicker.locked!, ...byStrand.locked!, ...byPicker.locked! } };
 
-  it('has the rows that a table of those rows alone has, whatever is asked', async () => {
-    const rows = rowsOf(40);
-    const [host, alone] = [await hostOf(40), new Host()];
-    alone.begin(1, COLUMNS);
-    await alone.append(
-      1,
-      rows.filter(({ cells }) => cells[1] === 'Held'),
-    );
-    await alone.finish(1, 1);
-    const words = fc.constantFrom('key', 'u', 'hat 1', 'hush 3', '-ring', '', 'zzz');
-    await fc.assert(
-      fc.asyncProperty(
-        fc.array(words, { minLength: 1, maxLength: 2 }),
-        fc.constantFrom('show only matches', 'mark in place', 'leave matches out'),
-        fc.boolean(),
-        fc.constantFrom('every row', 'no row'),
-        async (texts, effect, flip, nothingTyped) => {
-          const strands = texts.map((text, i) => ({ verb: i === 0 ? ('find' as const) : ('within' as const), text }));
-          const question: WireQuestion = { threaded: ['Item', 'Secret'], strands, effect, flip, nothingTyped };
-          const told = async (one: Host, scope: Scope): Promise<object> => {
-            const answer = JSON.parse(answerIn(await one.search(scope, 1, { question }))) as Answer &
-              Record<string, unknown>;
-            const { total, matched, narrowed, shown, searched, columnTallies, keywords } = answer as never;
-            const cells = answer.rows.map((row) => [row.id, row.cells, row.marks]);
-            return { total, matched, narrowed, shown, searched, columnTallies, keywords, cells };
-          };
-          expect(await told(host, locked)).toEqual(await told(alone, WHOLE_SCOPE));
-          for (const of of ['values', 'starts', 'range'] as const) {
-            const asked = { question, column: 'Item', of } as const;
-            expect(answerIn(await host.offers(locked, 1, asked))).toEqual(
-              answerIn(await alone.offers(WHOLE_SCOPE, 1, asked)),
-            );
-          }
-        },
-      ),
-      { numRuns: 60 },
-    );
+  for (const [name, locked] of Object.entries({ byPicker, byStrand, byBoth }))
+    it(`${name}: has the rows that a table of those rows alone has, whatever is asked`, async () => {
+      const rows = rowsOf(40);
+      const [host, alone] = [await hostOf(40), new Host()];
+      alone.begin(1, COLUMNS);
+      await alone.append(
+        1,
+        rows.filter(({ cells }) => cells[1] === 'Held'),
+      );
+      await alone.finish(1, 1);
+      const words = fc.constantFrom('key', 'u', 'hat 1', 'hush 3', '-ring', '', 'zzz');
+      await fc.assert(
+        fc.asyncProperty(
+          fc.array(words, { minLength: 1, maxLength: 2 }),
+          fc.constantFrom('show only matches', 'mark in place', 'leave matches out'),
+          fc.boolean(),
+          fc.constantFrom('every row', 'no row'),
+          async (texts, effect, flip, nothingTyped) => {
+            const strands = texts.map((text, i) => ({ verb: i === 0 ? ('find' as const) : ('within' as const), text }));
+            const question: WireQuestion = { threaded: ['Item', 'Secret'], strands, effect, flip, nothingTyped };
+            const told = async (one: Host, scope: Scope): Promise<object> => {
+              const answer = JSON.parse(answerIn(await one.search(scope, 1, { question }))) as Answer &
+                Record<string, unknown>;
+              const { total, matched, narrowed, shown, searched, columnTallies, keywords } = answer as never;
+              const cells = answer.rows.map((row) => [row.id, row.cells, row.marks]);
+              return { total, matched, narrowed, shown, searched, columnTallies, keywords, cells };
+            };
+            expect(await told(host, locked)).toEqual(await told(alone, WHOLE_SCOPE));
+            for (const of of ['values', 'starts', 'range'] as const) {
+              const asked = { question, column: 'Item', of } as const;
+              expect(answerIn(await host.offers(locked, 1, asked))).toEqual(
+                answerIn(await alone.offers(WHOLE_SCOPE, 1, asked)),
+              );
+            }
+          },
+        ),
+        { numRuns: 40 },
+      );
+    });
+
+  it('has no row where a strand that is locked cannot be read, and every row where it asks nothing', async () => {
+    const host = await hostOf(20);
+    const counts = async (text: string, reading: 'words' | 'pattern'): Promise<number[]> => {
+      const strand = { verb: 'within' as const, text, reading };
+      const scope: Scope = { ...base, locked: { pickers: [], strands: { threaded: ['Status'], strands: [strand] } } };
+      const { total, shown } = JSON.parse(
+        answerIn(await host.search(scope, 1, { question: { threaded: ['Item'] } })),
+      ) as {
+        total: number;
+        shown: number;
+      };
+      return [total, shown];
+    };
+    expect(await counts('(', 'pattern')).toEqual([0, 0]);
+    expect(await counts('""', 'words')).toEqual([20, 20]);
+    expect(await counts('zzz', 'words')).toEqual([0, 0]);
   });
 
   it('explains nothing, and lets nobody narrow by the column that is locked', async () => {
     const host = await hostOf(20);
     const question = { threaded: ['Item'], strands: [{ verb: 'find' as const, text: 'umbrela' }] };
-    expect(answerIn(await host.explain(locked, 1, { question })).reasons).toEqual([]);
-    expect(await host.offers(locked, 1, { question, column: 'Status' })).toEqual(isOfQuestion);
+    expect(answerIn(await host.explain(byPicker, 1, { question })).reasons).toEqual([]);
+    expect(await host.offers(byPicker, 1, { question, column: 'Status' })).toEqual(isOfQuestion);
     const pickers = [{ column: 'Status', values: ['Returned'] }];
-    expect(await host.search(locked, 1, { question: { ...question, pickers } })).toEqual(isOfQuestion);
+    expect(await host.search(byPicker, 1, { question: { ...question, pickers } })).toEqual(isOfQuestion);
   });
 });
 

@@ -118,7 +118,7 @@ export class Host extends Holding {
   explain(scope: Scope, id: number, { question, session, turn = 0 }: ExplainRequest): Promise<Outcome<Explanation>> {
     return this.of(id, async ({ table }) => {
       // Reasons count words of the whole table.
-      if (scope.locked?.length) return answered({ reasons: [], overtaken: false });
+      if (scope.locked) return answered({ reasons: [], overtaken: false });
       const steps = explainSteps(table, questionIn(table.columns, scope, question));
       const stopped = (): boolean => session !== undefined && this.searches.overtaken(session, turn);
       const reasons = await inStretches(steps, stopped);
@@ -146,7 +146,7 @@ export class Host extends Holding {
     const { question, from, backwards = false, stays = [] } = request;
     return this.of(id, async ({ table }) => {
       const search = await this.searches.run(() => this.searches.searchFor(table, scope, id, { question }).search);
-      const list = stays.length > 0 && !scope.locked?.length ? new Staying(search.view, stays) : search.view;
+      const list = stays.length > 0 && !scope.locked ? new Staying(search.view, stays) : search.view;
       return answered({ index: list.nextMatch(from, backwards) ?? null });
     });
   }

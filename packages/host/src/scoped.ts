@@ -38,7 +38,7 @@ function pickersIn(columns: readonly ColumnSpec[], pickers: NonNullable<WireQues
 
 /** The question that has all rows for its answer that exist within a scope; undefined where every row does. */
 export function everyRowIn(columns: readonly ColumnSpec[], scope: Scope): Question | undefined {
-  return scope.locked?.length ? questionIn(columns, scope, { threaded: [] }) : undefined;
+  return scope.locked ? questionIn(columns, scope, { threaded: [] }) : undefined;
 }
 
 /**
@@ -48,7 +48,7 @@ export function everyRowIn(columns: readonly ColumnSpec[], scope: Scope): Questi
 export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: WireQuestion): Question {
   if (wire.flip && !scope.actions.includes('flip')) throw new OutOfScope('This box is not to be flipped.');
   const { pickers = [], sort = [] } = wire;
-  const { locked = [] } = scope;
+  const { locked } = scope;
   const named = {
     threaded: wire.everyColumn
       ? columns.flatMap((column, i) => (isThere(column, scope.searchable) ? [i] : []))
@@ -56,11 +56,12 @@ export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: W
     pickers: [
       ...(pickers.length > 0 ? pickersIn(columnsIn(columns, scope.narrowable), pickers) : []),
       // Behind those that were asked for, whose numbers the answer tells.
-      ...(locked.length > 0 ? pickersIn(columnsIn(columns, 'every column'), locked) : []),
+      ...(locked ? pickersIn(columnsIn(columns, 'every column'), locked.pickers) : []),
     ],
     sort: sort.length > 0 ? questionByName(columnsIn(columns, scope.sortable), { threaded: [], sort }).sort : [],
   };
   const question = questionByName(columns, { ...wire, threaded: [], pickers: [], sort: [] });
   const visible = numbersIn(columns, scope.visible, scope.searchable);
-  return { ...question, ...named, ...(visible && { visible }) };
+  const strands = locked?.strands && questionByName(columnsIn(columns, 'every column'), locked.strands);
+  return { ...question, ...named, ...(visible && { visible }), ...(strands && { locked: strands }) };
 }

@@ -47,7 +47,7 @@ export class Searches {
     const stopped = (): boolean => session !== undefined && this.overtaken(session, turn);
     const { table } = held;
     // A row that stays where it was seen would be shown though it is outside.
-    const asking = scope.locked?.length ? { ...request, stays: [] } : request;
+    const asking = scope.locked ? { ...request, stays: [] } : request;
     const names = request.columns;
     const visible = columnsIn(table.columns, scope.visible);
     const columns = names

@@ -233,68 +233,90 @@ describe('a shared box', () => {
     expect((body['rows'] as { cells: string[] }[])[0].cells).toEqual(['red hat', 'Gone', '99171', 'canary one']);
   });
 
-  describe('with a picker that is locked', () => {
-    beforeEach(async () => {
-      await keep({
+  const lockings: [name: string, box: object, share: object][] = [
+    ['a picker', { threaded: ['Item'], pickers: [{ column: 'Status', values: ['Held'] }] }, { locked: ['Status'] }],
+    [
+      'a within strand',
+      {
         threaded: ['Item'],
-        pickers: [
-          { column: 'Status', values: ['Held'] },
-          { column: 'Item', values: [] },
+        strands: [
+          { verb: 'within', text: 'status:held' },
+          { verb: 'find', text: '' },
         ],
+      },
+      { within: true },
+    ],
+  ];
+  for (const [name, box, share] of lockings)
+    describe(`with ${name} that is locked`, () => {
+      beforeEach(async () => {
+        const { pickers = [] } = box as { pickers?: object[] };
+        await keep({ ...box, pickers: [...pickers, { column: 'Item', values: [] }] });
+        await set({
+          ...share,
+          may: ['narrow', 'sort', 'flip', 'edit', 'remove', 'see history', 'take out', 'change readings'],
+          editable: ['Item'],
+        });
       });
-      await set({
-        locked: ['Status'],
-        may: ['narrow', 'sort', 'flip', 'edit', 'remove', 'see history', 'take out', 'change readings'],
-        editable: ['Item'],
-      });
-    });
 
-    it('has no rows outside of it: in counts, flipped, marked in place, by places, offers or reasons', async () => {
-      for (const question of [{}, { flip: true }, { effect: 'mark in place' }, { pickers: [] }, { need: 'any word' }]) {
-        const answer = await find('hat', question);
-        expect([answer.total, answer.narrowed, answer.searched])
-          .withContext(JSON.stringify(question))
-          .toEqual([3, 3, 3]);
-        expect(JSON.stringify(answer)).not.toContain('blue');
-        expect(answer.trace).toEqual([]);
-        expect(answer.rows.every(({ place, position }) => place <= 3 && position < 3)).toBeTrue();
-      }
-      expect((await find('')).rows.map(({ cells }) => cells[0])).toEqual(['red hat', 'red cap', 'glove']);
-      const stays = await find('glove', {}, { stays: [{ id: 2, index: 0 }], places: [2, 4], fresh: [1, 2, 3, 4] });
-      expect([stays.rows.length, stays.places, stays.fresh]).toEqual([1, [null, 0], [4]]);
-      const offers = await ask('POST', '/offers', { question: { threaded: [] }, column: 'Item' });
-      expect(JSON.stringify(offers.body)).not.toContain('blue');
-      expect((await ask('POST', '/offers', { question: { threaded: [] }, column: 'Status' })).status).toBe(422);
-      const why = await ask('POST', '/explain', {
-        question: { threaded: ['Item'], strands: [{ verb: 'find', text: 'blu' }] },
+      it('has no rows outside of it: in counts, flipped, marked in place, by places, offers or reasons', async () => {
+        for (const question of [
+          {},
+          { flip: true },
+          { effect: 'mark in place' },
+          { pickers: [] },
+          { need: 'any word' },
+        ]) {
+          const answer = await find('hat', question);
+          expect([answer.total, answer.narrowed, answer.searched])
+            .withContext(JSON.stringify(question))
+            .toEqual([3, 3, 3]);
+          expect(JSON.stringify(answer)).not.toContain('blue');
+          expect(answer.trace).toEqual([]);
+          expect(answer.rows.every(({ place, position }) => place <= 3 && position < 3)).toBeTrue();
+        }
+        expect((await find('')).rows.map(({ cells }) => cells[0])).toEqual(['red hat', 'red cap', 'glove']);
+        const stays = await find('glove', {}, { stays: [{ id: 2, index: 0 }], places: [2, 4], fresh: [1, 2, 3, 4] });
+        expect([stays.rows.length, stays.places, stays.fresh]).toEqual([1, [null, 0], [4]]);
+        const offers = await ask('POST', '/offers', { question: { threaded: [] }, column: 'Item' });
+      expect(JSON.stringify((await ask('GET', '')).body)).not.toMatch(/status:held|"within"/);
+        expect(JSON.stringify(offers.body)).not.toContain('blue');
+        expect((await ask('POST', '/offers', { question: { threaded: [] }, column: 'Status' })).status).toBe(422);
+        const why = await ask('POST', '/explain', {
+          question: { threaded: ['Item'], strands: [{ verb: 'find', text: 'blu' }] },
+        });
+        expect(why.body).toEqual({ reasons: [], overtaken: false } as never);
       });
-      expect(why.body).toEqual({ reasons: [], overtaken: false } as never);
-    });
 
-    it('lets nobody edit, remove, take out or read the history of a row outside of it', async () => {
-      const edit = (id: number, key: string) =>
-        ask('POST', '/changes', { key, kind: 'edited', columns: ['Item'], changed: [{ id, was: [null], now: ['x'] }] });
-      const gone = (reply: Reply): string => JSON.stringify([reply.status, reply.body]).replace(/"id":\d+/, '"id":N');
-      expect(gone(await edit(2, 'outside-1'))).toBe(gone(await edit(77, 'outside-2')));
-      expect((await edit(1, 'inside-1')).status).toBe(200);
-      await ask('POST', '/changes', {
-        key: 'removes-outside',
-        kind: 'removed',
-        columns: [],
-        removed: [{ id: 2, seen: 9 }],
+      it('lets nobody edit, remove, take out or read the history of a row outside of it', async () => {
+        const edit = (id: number, key: string) =>
+          ask('POST', '/changes', {
+            key,
+            kind: 'edited',
+            columns: ['Item'],
+            changed: [{ id, was: [null], now: ['x'] }],
+          });
+        const gone = (reply: Reply): string => JSON.stringify([reply.status, reply.body]).replace(/"id":\d+/, '"id":N');
+        expect(gone(await edit(2, 'outside-1'))).toBe(gone(await edit(77, 'outside-2')));
+        expect((await edit(1, 'inside-1')).status).toBe(200);
+        await ask('POST', '/changes', {
+          key: 'removes-outside',
+          kind: 'removed',
+          columns: [],
+          removed: [{ id: 2, seen: 9 }],
+        });
+        expect((await ask('GET', '/changes')).status).toBe(403);
+        expect((await ask('GET', '/rows/2/history')).status).toBe(403);
+        expect((await ask('GET', '/copy')).status).toBe(403);
+        const { body } = await machine.ask('GET', `/api/tables/${table}/rows`);
+        expect((body['rows'] as { cells: string[] }[]).map(({ cells }) => cells[0])).toEqual([
+          'x',
+          'blue hat',
+          'red cap',
+          'glove',
+        ]);
       });
-      expect((await ask('GET', '/changes')).status).toBe(403);
-      expect((await ask('GET', '/rows/2/history')).status).toBe(403);
-      expect((await ask('GET', '/copy')).status).toBe(403);
-      const { body } = await machine.ask('GET', `/api/tables/${table}/rows`);
-      expect((body['rows'] as { cells: string[] }[]).map(({ cells }) => cells[0])).toEqual([
-        'x',
-        'blue hat',
-        'red cap',
-        'glove',
-      ]);
     });
-  });
 
   it('is not there by a link that is wrong, old or ended, all in the same words', async () => {
     const said = async (one: string): Promise<unknown> => {

@@ -59,7 +59,11 @@ export function namedColumns(table: Table, visible: Question['visible']): NamedC
   );
 }
 
-function compileStrand(strand: Strand, question: Question, named: readonly NamedColumn[]): CompiledStrand {
+function compileStrand(
+  strand: Strand,
+  question: Pick<Question, 'settings' | 'threaded'>,
+  named: readonly NamedColumn[],
+): CompiledStrand {
   const { verb, text, reading } = strand;
   const parsed = parse(text, question.settings, named, reading);
   try {
@@ -69,6 +73,15 @@ function compileStrand(strand: Strand, question: Question, named: readonly Named
     const problem: Notice = { kind: 'refused', message: error.message, start: 0, end: text.length };
     return { verb, parsed: { ...parsed, tree: undefined, problem }, plan: undefined };
   }
+}
+
+/** Plans of strands that are locked. One that asks nothing is none; one that cannot be read is undefined. */
+function lockedPlans(table: Table, locked: NonNullable<Question['locked']>): (Plan | undefined)[] {
+  const named = namedColumns(table, undefined);
+  const compiled = Budget.of(LIMITS.instructions, () =>
+    locked.strands.map((strand) => compileStrand(strand, locked, named)),
+  );
+  return compiled.flatMap(({ plan, parsed }) => (plan || parsed.problem ? [plan] : []));
 }
 
 function leavesOf(plan: Plan, visit: (leaf: Plan & { type: 'hit' }) => void): void {
@@ -116,6 +129,8 @@ export class Search {
   /** True if a strand asks something. */
   readonly asks: boolean;
   private readonly pickers: readonly { readonly column: number; readonly matcher: Matcher }[];
+  /** Plans of the strands that are locked; undefined for one that cannot be read, which leaves no row. */
+  private readonly locked: readonly (Plan | undefined)[];
   private readonly tableVersion: number;
   /** The segment that is being answered, if time was up in the middle of it. */
   private answering: SegmentAnswers | undefined;
@@ -132,6 +147,7 @@ export class Search {
     this.strands = Budget.of(LIMITS.instructions, () =>
       question.strands.map((strand) => compileStrand(strand, question, named)),
     );
+    this.locked = question.locked ? lockedPlans(table, question.locked) : [];
     const leaves: Leaf[] = [];
     let drawn = 0;
     this.strands.forEach(({ verb, plan, parsed }, strand) => {
@@ -225,12 +241,17 @@ export class Search {
   }
 
   private universe(segment: Segment, answers: SegmentAnswers): Counted {
-    if (this.pickers.length === 0) return { rows: segment.live, count: segment.liveCount };
+    const { pickers, locked } = this;
+    if (pickers.length === 0 && locked.length === 0) return { rows: segment.live, count: segment.liveCount };
     const rows = segment.live.slice();
-    for (const { column, matcher } of this.pickers) {
+    for (const { column, matcher } of pickers) {
       const picked = answers.hits(column, matcher);
       if (!picked) return noRows(segment.rowCount);
       keepBits(rows, picked);
+    }
+    for (const plan of locked) {
+      if (!plan) return noRows(segment.rowCount);
+      keepBits(rows, answers.rows(plan));
     }
     return counted(rows);
   }

@@ -122,7 +122,11 @@ export class SharePage {
     this.got().flatMap(({ name, sees, searches }) => (!sees && searches ? [name] : [])),
   );
   protected readonly pickers = computed(() => (this.stored()?.box.pickers ?? []).map(({ column }) => column));
-  protected readonly isLocked = computed(() => (this.scope()?.locked?.length ?? 0) > 0);
+  protected readonly isLocked = computed(() => this.scope()?.locked !== undefined);
+  /** Texts of the strands that leave only rows with them, which can be locked. */
+  protected readonly within = computed(() =>
+    (this.stored()?.box.strands ?? []).flatMap(({ verb, text }) => (verb === 'within' && text.trim() ? [text] : [])),
+  );
 
   /** The sentence; phrases that open something are its controls. */
   protected readonly phrases = computed<readonly SharePhrase[]>(() => {
@@ -160,10 +164,10 @@ export class SharePage {
             },
           ] as const)
         : []),
-      ...(this.pickers().length > 0
+      ...(this.pickers().length + this.within().length > 0
         ? ([
             { text: '. There are for them ' },
-            { text: this.isLocked() ? 'only the rows that locked pickers leave' : 'all rows', opens: 'locking' },
+            { text: this.isLocked() ? 'only the rows that what is locked leaves' : 'all rows', opens: 'locking' },
           ] as const)
         : []),
       { text: '.' },
@@ -231,6 +235,10 @@ export class SharePage {
   protected toggle(list: ColumnList, name: string): void {
     const names = this.share()?.[list] ?? [];
     this.set({ [list]: names.includes(name) ? names.filter((one) => one !== name) : [...names, name] });
+  }
+
+  protected lockWithin(): void {
+    this.set({ within: !(this.share()?.within ?? false) });
   }
 
   protected toggleMay(action: Share['may'][number]): void {
