@@ -164,6 +164,15 @@ test('people come by a link, sign in and out, and are told to sign in where they
   await page.getByRole('radiogroup', { name: 'Found items' }).getByRole('radio', { name: 'keeps' }).click();
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: /What T. Kessel may do/ })).toContainText('Keeps Found items');
+  // What somebody new starts as, and for how long a sign-in lasts, are phrases of the sentence.
+  await page.getByRole('button', { name: '30 days' }).click();
+  await page.getByRole('radio', { name: '7 days' }).click();
+  await page.getByRole('button', { name: 'a reader of what is shared with everyone' }).click();
+  await page.getByRole('radio', { name: 'a keeper of every table' }).click();
+  await expect(page.locator('p.says')).toContainText('starts as a keeper of every table. Signing in lasts 7 days.');
+  await expect(page.getByRole('list', { name: 'What was changed about access' })).toContainText(
+    'lets newcomers keep every table, and sign-ins last 7 days',
+  );
   expect(await wrong(page)).toEqual([]);
 
   const second = await browserOf(browser);

@@ -9,6 +9,8 @@ import { figures, line } from './figures.js';
 import { serverProcess } from './server.js';
 
 const KEYS_A_SECOND = 4;
+/** Scopes of readers that the table is shared within, where it is shared. */
+const SCOPES = 20;
 const ASKED = ['Item no.', 'Description', 'Colour', 'Marks', 'Found at', 'Found on', 'Status'];
 const THREADED = [
   'Item no.',
@@ -48,6 +50,8 @@ export class Reader {
     address: string,
     private readonly table: number,
     private readonly number: number,
+    /** The slug of the box that it asks by; without one, it asks by the table, as a builder. */
+    private readonly box?: string,
   ) {
     this.socket = new WebSocket(`${address.replace('http', 'ws')}/api/standing`);
     this.socket.on('message', (data: Buffer) => {
@@ -76,10 +80,11 @@ export class Reader {
     this.text = step < word.length ? word.slice(0, step + 1) : word.slice(0, Math.max(0, 2 * word.length - step - 1));
     const message: StandingQuestion = {
       id: ++this.id,
-      table: this.table,
+      ...(this.box === undefined ? { table: this.table } : { box: this.box }),
       request: {
         question: { threaded: THREADED, strands: [{ verb: 'find', text: this.text }] },
-        columns: ASKED,
+        // A reader's box has other columns than a builder's.
+        ...(this.box === undefined && { columns: ASKED }),
         offset: 0,
         limit: 60,
         session: 's',
@@ -127,8 +132,39 @@ async function searches(address: string): Promise<{ shared: number; worked: numb
   return health.searches;
 }
 
-async function pass(address: string, table: number, count: number, seconds: number, changing: boolean): Promise<void> {
-  const readers = Array.from({ length: count }, (_, i) => new Reader(address, table, i));
+/** Shares a table by boxes of which no two have the same scope: other columns, and every other one with a picker that is locked. */
+async function sharedBoxes(address: string, table: number): Promise<string[]> {
+  const send = async (method: string, path: string, body: object): Promise<Record<string, unknown>> => {
+    const headers = { 'content-type': 'application/json' };
+    const reply = await fetch(address + path, { method, headers, body: JSON.stringify(body) });
+    return (await reply.json()) as Record<string, unknown>;
+  };
+  const slugs: string[] = [];
+  for (let i = 0; i < SCOPES; i++) {
+    const columns = THREADED.filter((_, at) => at === i % THREADED.length || (at * 7 + i) % 3 > 0);
+    const pickers = i % 2 ? [{ column: 'Status', values: ['Held'] }] : [];
+    const box = { format: 'usual-needle box', version: 1, name: `Scope ${i}`, threaded: columns, pickers };
+    const { id } = await send('POST', `/api/tables/${table}/boxes`, { box });
+    const share = {
+      ...{ everyone: false, people: [], may: ['sort', 'flip'], columns, searched: [], editable: [] },
+      locked: i % 2 ? ['Status'] : [],
+    };
+    await send('PUT', `/api/boxes/${String(id)}/share`, share);
+    const { path } = await send('POST', `/api/boxes/${String(id)}/share/link`, {});
+    slugs.push(String(path).split('/').at(-1)!);
+  }
+  return slugs;
+}
+
+async function pass(
+  address: string,
+  table: number,
+  count: number,
+  seconds: number,
+  changing: boolean,
+  boxes?: readonly string[],
+): Promise<void> {
+  const readers = Array.from({ length: count }, (_, i) => new Reader(address, table, i, boxes?.[i % boxes.length]));
   await Promise.all(readers.map((reader) => reader.open()));
   const before = await searches(address);
   const abort = new AbortController();
@@ -190,7 +226,8 @@ async function pass(address: string, table: number, count: number, seconds: numb
   const times = readers.flatMap((reader) => reader.times);
   const sum = (of: (reader: Reader) => number): number => readers.reduce((all, reader) => all + of(reader), 0);
   const searched = await searches(address);
-  console.log(line(`${count} readers${changing ? ', a change a second' : ''}`, figures(times)));
+  const scopes = boxes ? `, of ${boxes.length} scopes` : '';
+  console.log(line(`${count} readers${scopes}${changing ? ', a change a second' : ''}`, figures(times)));
   const [hits, misses] = [searched.shared - before.shared, searched.worked - before.worked];
   console.log(
     `  another's answer served ${hits}, worked out ${misses}; unanswered ${sum((r) => r.unanswered)}, errors ${sum((r) => r.errors)}, resident MB ${memory.map((mb) => mb.toFixed(0)).join(' ')}`,
@@ -234,8 +271,10 @@ export async function benchLoad(
 ): Promise<void> {
   console.log(`\n== load: each reader ${KEYS_A_SECOND} keys a second, ${THREADED.length} columns, ${seconds} s a pass`);
   await roundTrips(address, table);
+  const boxes = await sharedBoxes(address, table);
   for (const count of readers) {
     await pass(address, table, count, seconds, false);
     await pass(address, table, count, seconds, true);
+    await pass(address, table, count, seconds, true, boxes);
   }
 }

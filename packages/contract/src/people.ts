@@ -1,6 +1,7 @@
 /** People who sign in, what each may do with which table, and how they come and go. */
 import type { FromSchema } from 'json-schema-to-ts';
 import { LARGEST_NUMBER } from './limits.js';
+import type { TokenSummary } from './tokens.js';
 
 /** Roles on a table: *builds* may do everything, *keeps* edits records and uses boxes. Readers have boxes, and no table. */
 export const ROLES = ['builds', 'keeps'] as const;
@@ -12,8 +13,12 @@ export const LONGEST_PERSON = 200;
 export const PASSWORD_LENGTH = { least: 10, most: 200 } as const;
 /** Days for which an invitation works. */
 export const INVITED_DAYS = 7;
-/** Days for which a sign-in lasts. */
-export const SIGNED_IN_DAYS = 30;
+/** Days for which a sign-in may last. */
+export const SIGN_IN_DAYS = [1, 7, 30, 90] as const;
+
+/** The cookie in which a page has its form token, and the header in which it says it. */
+export const FORM_COOKIE = 'usual-needle-form';
+export const FORM_HEADER = 'X-Usual-Needle-Form';
 
 const nameSchema = { type: 'string', minLength: 1, maxLength: LONGEST_PERSON, pattern: '\\S' } as const;
 const passwordSchema = { type: 'string', minLength: PASSWORD_LENGTH.least, maxLength: PASSWORD_LENGTH.most } as const;
@@ -80,6 +85,21 @@ export const passwordChangeSchema = {
 } as const;
 export type PasswordChange = FromSchema<typeof passwordChangeSchema>;
 
+/** The rules that hold for everybody: what somebody new starts as, and for how long a sign-in lasts. */
+export const accessRulesSchema = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['newcomers', 'signInDays'],
+  properties: {
+    /** Somebody new reads what is shared with everyone; or keeps each table that there is, too. */
+    newcomers: { enum: ['read', 'keep'] },
+    signInDays: { enum: SIGN_IN_DAYS },
+  },
+} as const;
+export type AccessRules = FromSchema<typeof accessRulesSchema>;
+
+export const USUAL_RULES: AccessRules = { newcomers: 'read', signInDays: 30 };
+
 /** A person as the people page lists them. */
 export interface PersonSummary {
   readonly id: number;
@@ -102,6 +122,9 @@ export interface AccessChange {
 
 export interface People {
   readonly people: readonly PersonSummary[];
+  readonly rules: AccessRules;
+  /** The tokens of all of them. */
+  readonly tokens: readonly (TokenSummary & { readonly person: string })[];
   readonly changes: readonly AccessChange[];
 }
 

@@ -279,7 +279,7 @@ describe('a shared box', () => {
         const stays = await find('glove', {}, { stays: [{ id: 2, index: 0 }], places: [2, 4], fresh: [1, 2, 3, 4] });
         expect([stays.rows.length, stays.places, stays.fresh]).toEqual([1, [null, 0], [4]]);
         const offers = await ask('POST', '/offers', { question: { threaded: [] }, column: 'Item' });
-      expect(JSON.stringify((await ask('GET', '')).body)).not.toMatch(/status:held|"within"/);
+        expect(JSON.stringify((await ask('GET', '')).body)).not.toMatch(/status:held|"within"/);
         expect(JSON.stringify(offers.body)).not.toContain('blue');
         expect((await ask('POST', '/offers', { question: { threaded: [] }, column: 'Status' })).status).toBe(422);
         const why = await ask('POST', '/explain', {
@@ -466,7 +466,14 @@ describe('signing in', () => {
       /^usual-needle=[\w-]{22}; Path=\/; HttpOnly; SameSite=Lax; Max-Age=\d+$/,
     );
     const { body } = await new Asker(running, cookieIn(reply)).ask('GET', '/api/me');
-    expect(body).toEqual({ is: 'person', name: 'M. Lind', everything: true, first: false, open: false } as never);
+    expect(body).toEqual({
+      is: 'person',
+      name: 'M. Lind',
+      everything: true,
+      first: false,
+      open: false,
+      madeUp: [],
+    } as never);
   });
 
   it('ends on the server, and a cookie that was put there before is not taken over', async () => {

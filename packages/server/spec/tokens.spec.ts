@@ -144,6 +144,16 @@ describe('Tokens for programs', () => {
     expect((await program(first.token).ask('GET', '/api/me')).status).toBe(401);
   });
 
+  it('is listed to who looks after people, who ends anybody’s', async () => {
+    const { id } = await made(varga, 'reads', [1]);
+    const tokensOf = async (who: Asker): Promise<{ id: number; person: string }[]> =>
+      ((await who.ask('GET', '/api/people')).body['tokens'] ?? []) as { id: number; person: string }[];
+    expect((await tokensOf(lind)).find((one) => one.id === id)?.person).toBe('A. Varga');
+    expect(await tokensOf(varga)).toEqual([]);
+    expect((await lind.ask('DELETE', `/api/tokens/${id}`)).status).toBe(204);
+    expect((await lind.ask('DELETE', `/api/tokens/${id}`)).status).toBe(404);
+  });
+
   it('stands before a cookie, and is listed without its secret', async () => {
     const { token } = await made(varga, 'reads', [1]);
     const both = await varga.ask('GET', '/api/me', undefined, { authorization: `Bearer ${token}` });
@@ -171,6 +181,82 @@ describe('Tokens where nobody signs in', () => {
         401,
       );
       expect((await running.ask('GET', '/api/tables')).status).toBe(200);
+    } finally {
+      await running.end();
+    }
+  });
+});
+
+describe('The rules of access', () => {
+  it('say what somebody new starts as, and for how long a sign-in lasts', async () => {
+    const running = await Running.start(false);
+    try {
+      const lind = await comes(running, new Asker(running, undefined), { name: 'M. Lind', everything: true });
+      for (const name of ['Found', 'Lost']) await lind.ask('POST', `/api/tables?name=${name}`, 'A\n1\n');
+      const rolesOf = async (name: string): Promise<unknown> => {
+        const people = (await lind.ask('GET', '/api/people')).body['people'] as { name: string; roles: object[] }[];
+        return people.find((one) => one.name === name)?.roles;
+      };
+      await comes(running, lind, { name: 'O. Brandt' });
+      expect(await rolesOf('O. Brandt')).toEqual([]);
+      expect((await lind.ask('PATCH', '/api/people', { newcomers: 'keep', signInDays: 1 })).status).toBe(204);
+      for (const wrong of [{ newcomers: 'rule' }, { signInDays: 31 }, {}])
+        expect(
+          (
+            await lind.ask('PATCH', '/api/people', {
+              newcomers: 'keep',
+              signInDays: 1,
+              ...wrong,
+              ...(Object.keys(wrong).length ? {} : { more: 1 }),
+            })
+          ).status,
+        ).toBe(400);
+      const { body } = await lind.ask('POST', '/api/people', { name: 'T. Kessel' });
+      const come = await running.ask('POST', `/api/invitations/${(body['path'] as string).split('/').at(-1)}`, {
+        password: 'a long enough password',
+      });
+      expect(come.headers.get('set-cookie')).toContain('; Max-Age=86400');
+      expect(await rolesOf('T. Kessel')).toEqual([
+        { table: 1, role: 'keeps' },
+        { table: 2, role: 'keeps' },
+      ]);
+    } finally {
+      await running.end();
+    }
+  });
+});
+
+describe('The made-up people of the demo', () => {
+  it('see it as their roles have it, by names of this machine, until somebody is made', async () => {
+    const running = await Running.start(true);
+    try {
+      const port = new URL(running.server.address).port;
+      const as = async (name: string, method = 'GET', path = '/api/tables', body?: string): Promise<[number, string]> =>
+        running.raw(
+          method,
+          path,
+          { host: `${name}:${port}`, ...(body && { 'content-type': 'application/json' }) },
+          body,
+        );
+      const names = async (name: string): Promise<unknown> => {
+        const { tables, shared } = JSON.parse((await as(name))[1]) as Record<string, { name: string }[]>;
+        return [tables.map((one) => one.name), shared.map((one) => one.name)];
+      };
+      expect(await names('varga.localhost')).toEqual([['Found items', 'Stops', 'Claims'], []]);
+      expect(await names('kessel.localhost')).toEqual([['Found items'], []]);
+      expect(await names('brandt.localhost')).toEqual([[], ['Front desk look-up']]);
+      expect((await as('varga.localhost', 'GET', '/api/people'))[0]).toBe(403);
+      expect((await as('kessel.localhost', 'DELETE', '/api/tables/1'))[0]).toBe(403);
+      expect((await as('brandt.localhost', 'GET', '/api/tables/1'))[0]).toBe(404);
+      const asked = JSON.stringify({ name: 'n', kind: 'reads', days: 1 });
+      expect((await as('varga.localhost', 'POST', '/api/tokens', asked))[0]).toBe(422);
+      for (const other of ['lind.localhost', 'varga.localhost.evil.example', 'x.varga.localhost'])
+        expect((await as(other))[0])
+          .withContext(other)
+          .toBe(421);
+      await comes(running, new Asker(running, undefined), { name: 'M. Lind', everything: true });
+      for (const name of ['varga', 'kessel', 'brandt']) expect((await as(`${name}.localhost`))[0]).toBe(401);
+      expect((await running.ask('GET', '/api/me')).body['madeUp']).toEqual([] as never);
     } finally {
       await running.end();
     }

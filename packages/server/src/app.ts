@@ -20,6 +20,7 @@ import { demoRoutes } from './routes/demo.js';
 import { descriptionRoutes } from './routes/description.js';
 import { isEdit, isFile, knownTypesOnly, ownPagesOnly, securityHeaders } from './routes/guard.js';
 import { eventRoutes } from './routes/events.js';
+import { formTokensAsked, formTokensGiven } from './routes/form-token.js';
 import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
@@ -128,8 +129,10 @@ export function createApp(parts: Parts): Koa {
   app.use(compress({ threshold: 64 * 1024, br: false }));
   app.use(conditional());
   app.use(tagsOfReading());
+  app.use(formTokensGiven(access));
   app.use(interfaceFiles(interfaceFolder));
   app.use(allowedOnly(access, data.boxes, (id) => threads.earlier.asked(id)?.now ?? id));
+  app.use(formTokensAsked());
   app.use(filesAsTheyCome());
   const [usual, edits] = [jsonOf(LIMITS.json), jsonOf(LIMITS.edits)];
   app.use((ctx, next) => (isEdit(ctx.method, ctx.path) ? edits(ctx, next) : usual(ctx, next)));

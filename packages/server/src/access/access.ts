@@ -134,12 +134,16 @@ export function bearerOf({ headers }: IncomingMessage): string | undefined {
 /** Names of the cookie: a `__Host-` one is taken by browsers only over HTTPS, from this host and for all of it. */
 const COOKIES = ['__Host-usual-needle', 'usual-needle'] as const;
 
-/** Gives what the cookie of a request holds; undefined without one. */
-export function cookieOf({ headers }: IncomingMessage): string | undefined {
+/** Gives what the cookie of a sign-in holds; undefined without one. */
+export function cookieOf(request: IncomingMessage): string | undefined {
+  return cookieNamed(request, ...COOKIES);
+}
+
+/** Gives what the first cookie of some names holds; undefined without one. */
+export function cookieNamed({ headers }: IncomingMessage, ...names: readonly string[]): string | undefined {
   for (const part of (headers.cookie ?? '').split(';')) {
     const at = part.indexOf('=');
-    if ((COOKIES as readonly string[]).includes(part.slice(0, at).trim()))
-      return part.slice(at + 1).trim() || undefined;
+    if (names.includes(part.slice(0, at).trim())) return part.slice(at + 1).trim() || undefined;
   }
   return undefined;
 }

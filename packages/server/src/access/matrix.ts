@@ -59,6 +59,7 @@ export const MATRIX: readonly AccessRow[] = [
   row('everything', 'POST', '/api/demo', 'to do everything'),
   row('everything', 'DELETE', '/api/demo', 'to do everything'),
   row('everything', 'GET', '/api/people', 'none'),
+  row('everything', 'PATCH', '/api/people', 'none'),
   row('everything', 'POST', '/api/people', 'none'),
   row('everything', 'PATCH', '/api/people/:person', 'none'),
   row('everything', 'POST', '/api/people/:person/link', 'none'),

@@ -4,6 +4,7 @@
  */
 import {
   acceptSchema,
+  accessRulesSchema,
   bringInQuerySchema,
   changesQuerySchema,
   columnChangeSchema,
@@ -188,6 +189,12 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
   'POST /api/demo': { id: 'bringDemo', does: 'Brings the demo in, or back.' },
   'DELETE /api/demo': { id: 'putDemoAway', does: 'Puts the tables of the demo away.' },
   'GET /api/people': { id: 'people', does: 'Lists people, and what was changed about access.', answer: ['People'] },
+  'PATCH /api/people': {
+    id: 'setRules',
+    does: 'Sets what somebody new starts as, and for how long a sign-in lasts.',
+    body: accessRulesSchema,
+    example: { newcomers: 'read', signInDays: 30 },
+  },
   'POST /api/people': {
     id: 'invite',
     does: 'Invites somebody, by a link that works once.',

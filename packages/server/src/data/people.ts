@@ -2,8 +2,9 @@
 import { and, asc, count, desc, eq, gt, isNull, lt, sql } from 'drizzle-orm';
 import {
   INVITED_DAYS,
-  SIGNED_IN_DAYS,
+  USUAL_RULES,
   type AccessChange,
+  type AccessRules,
   type Invite,
   type PersonChange,
   type PersonSummary,
@@ -13,7 +14,7 @@ import { nameKey, tidyName } from '../access/names.js';
 import { isPassword, passwordHash } from '../access/passwords.js';
 import { hashOf, newSecret } from '../access/secrets.js';
 import type { Database } from './database.js';
-import { accessChanges, invitations, people, roles, signIns, tables } from './schema.js';
+import { accessChanges, accessRules, invitations, people, roles, signIns, tables } from './schema.js';
 
 /** Changes of access that are told at once. */
 const TOLD_CHANGES = 200;
@@ -88,10 +89,7 @@ export class People {
   }
 
   /** Makes somebody who has not come yet. @throws NameTaken */
-  async invite(
-    { name, everything = false, roles: given = [] }: Invite,
-    by: string,
-  ): Promise<MadeSecret & { id: number }> {
+  async invite({ name, everything = false, roles: given }: Invite, by: string): Promise<MadeSecret & { id: number }> {
     const told = tidyName(name);
     const [person] = await this.db
       .insert(people)
@@ -99,9 +97,34 @@ export class People {
       .onConflictDoNothing()
       .returning({ id: people.id });
     if (!person || told === '') throw new NameTaken('Somebody is called that, or something that looks the same.');
-    await this.setRoles(person.id, given);
+    await this.setRoles(person.id, given ?? (await this.rolesOfNewcomers()));
     await this.note(by, `invited ${told}`);
     return { id: person.id, ...(await this.invitation(person.id)) };
+  }
+
+  private async rolesOfNewcomers(): Promise<NonNullable<Invite['roles']>> {
+    if ((await this.rules()).newcomers === 'read') return [];
+    const there = await this.db.select({ id: tables.id }).from(tables).where(isNull(tables.deletedAt));
+    return there.map(({ id }) => ({ table: id, role: 'keeps' }));
+  }
+
+  /** Gives the rules that hold for everybody. */
+  async rules(): Promise<AccessRules> {
+    const [found] = await this.db.select().from(accessRules);
+    return found?.rules ?? USUAL_RULES;
+  }
+
+  async setRules(rules: AccessRules, by: string): Promise<void> {
+    await this.db
+      .insert(accessRules)
+      .values({ rules })
+      .onConflictDoUpdate({ target: accessRules.only, set: { rules } });
+    const { newcomers, signInDays } = rules;
+    const days = signInDays === 1 ? 'a day' : `${signInDays} days`;
+    await this.note(
+      by,
+      `lets newcomers ${newcomers === 'keep' ? 'keep every table' : 'read'}, and sign-ins last ${days}`,
+    );
   }
 
   /** Makes a new link for somebody who has not come yet, or has lost their password; older ones do not work any more. */
@@ -178,14 +201,15 @@ export class People {
     return found && fits && found.disabledAt === null ? found.id : undefined;
   }
 
-  /** Signs a person in. @returns what the cookie holds */
-  async signIn(id: number): Promise<MadeSecret> {
+  /** Signs a person in. @returns what the cookie holds, and for how many days it works */
+  async signIn(id: number): Promise<MadeSecret & { readonly days: number }> {
     const secret = newSecret();
+    const { signInDays: days } = await this.rules();
     const [{ until }] = await this.db
       .insert(signIns)
-      .values({ hash: hashOf(secret), personId: id, until: inDays(SIGNED_IN_DAYS) })
+      .values({ hash: hashOf(secret), personId: id, until: inDays(days) })
       .returning({ until: signIns.until });
-    return { secret, until };
+    return { secret, until, days };
   }
 
   async signOut(secret: string): Promise<void> {

@@ -15,6 +15,7 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
 import type {
+  AccessRules,
   Box,
   Change,
   ChangeCounts,
@@ -230,6 +231,12 @@ export const tokens = pgTable(
   },
   (table) => [index('tokens_of_person').on(table.personId)],
 );
+
+/** The rules of access that hold for everybody: one row, or none where they are the usual ones. */
+export const accessRules = pgTable('access_rules', {
+  only: boolean('only').primaryKey().default(true),
+  rules: jsonb('rules').$type<AccessRules>().notNull(),
+});
 
 /** How boxes are shared. */
 export const shares = pgTable('shares', {

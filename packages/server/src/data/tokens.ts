@@ -17,6 +17,14 @@ export interface FoundToken {
   readonly tables: readonly number[] | null;
 }
 
+function summaryOf({ id, name, kind, tables, until, usedAt }: typeof tokens.$inferSelect): TokenSummary {
+  return {
+    ...{ id, name, kind, tables },
+    until: new Date(until).toISOString(),
+    used: usedAt && new Date(usedAt).toISOString(),
+  };
+}
+
 export class Tokens {
   constructor(private readonly db: Database['db']) {}
 
@@ -58,11 +66,18 @@ export class Tokens {
       .from(tokens)
       .where(and(eq(tokens.personId, personId), gt(tokens.until, sql`now()`)))
       .orderBy(asc(tokens.id));
-    return found.map(({ id, name, kind, tables, until, usedAt }) => ({
-      ...{ id, name, kind, tables },
-      until: new Date(until).toISOString(),
-      used: usedAt && new Date(usedAt).toISOString(),
-    }));
+    return found.map(summaryOf);
+  }
+
+  /** All tokens that work, each with the name of its person. */
+  async list(): Promise<(TokenSummary & { readonly person: string })[]> {
+    const found = await this.db
+      .select({ token: tokens, person: people.name })
+      .from(tokens)
+      .innerJoin(people, eq(people.id, tokens.personId))
+      .where(gt(tokens.until, sql`now()`))
+      .orderBy(asc(tokens.id));
+    return found.map(({ token, person }) => ({ ...summaryOf(token), person }));
   }
 
   async countOf(personId: number): Promise<number> {
@@ -70,11 +85,11 @@ export class Tokens {
     return number;
   }
 
-  /** @returns the name of the token that was ended; undefined if that person has no such one */
-  async end(id: number, personId: number): Promise<string | undefined> {
+  /** @param personId whose it has to be; anybody's, if not said @returns the name of the token that was ended; undefined if there is none */
+  async end(id: number, personId?: number): Promise<string | undefined> {
     const [ended] = await this.db
       .delete(tokens)
-      .where(and(eq(tokens.id, id), eq(tokens.personId, personId)))
+      .where(and(eq(tokens.id, id), personId === undefined ? undefined : eq(tokens.personId, personId)))
       .returning({ name: tokens.name });
     return ended?.name;
   }

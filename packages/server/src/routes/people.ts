@@ -1,8 +1,10 @@
 /** /api/people: who can sign in, and what each may do; for who looks after people. */
 import Router from '@koa/router';
 import {
+  accessRulesSchema,
   inviteSchema,
   personChangeSchema,
+  type AccessRules,
   type Invite,
   type MadeLink,
   type People as PeopleList,
@@ -17,6 +19,7 @@ import { idOf } from './ids.js';
 import { bodyOf } from './validate.js';
 
 const invite = bodyOf<Invite>(inviteSchema);
+const accessRules = bodyOf<AccessRules>(accessRulesSchema);
 const personChange = bodyOf<PersonChange>(personChangeSchema);
 
 /** The name that a change of access is noted under. */
@@ -30,11 +33,21 @@ const noPerson = (): HttpProblem => new HttpProblem(404, 'There is no such perso
 
 export function peopleRoutes(access: Access): Router {
   const router = new Router({ prefix: '/api/people' });
-  const { people } = access;
+  const { people, tokens } = access;
 
   router.get('/', async (ctx) => {
     ctx.set('Cache-Control', 'no-store');
-    ctx.body = { people: await people.list(), changes: await people.changes() } satisfies PeopleList;
+    ctx.body = {
+      people: await people.list(),
+      rules: await people.rules(),
+      tokens: await tokens.list(),
+      changes: await people.changes(),
+    } satisfies PeopleList;
+  });
+
+  router.patch('/', async (ctx) => {
+    await people.setRules(accessRules(ctx.request.body), noted(ctx));
+    ctx.status = 204;
   });
 
   router.post('/', async (ctx) => {

@@ -3,7 +3,6 @@ import Router from '@koa/router';
 import {
   acceptSchema,
   passwordChangeSchema,
-  SIGNED_IN_DAYS,
   signInSchema,
   type Accept,
   type Invitation,
@@ -50,9 +49,9 @@ export function signInRoutes(access: Access): Router {
   const enter = async (ctx: Context, id: number): Promise<void> => {
     const before = cookieOf(ctx.req);
     if (before !== undefined) await people.signOut(before);
-    const { secret } = await people.signIn(id);
+    const { secret, days } = await people.signIn(id);
     access.changed();
-    ctx.append('Set-Cookie', cookieHeader(secret, access.isSecure(ctx.req), SIGNED_IN_DAYS));
+    ctx.append('Set-Cookie', cookieHeader(secret, access.isSecure(ctx.req), days));
     ctx.status = 204;
   };
 

@@ -1,6 +1,7 @@
-import { provideHttpClient, withInterceptors } from '@angular/common/http';
+import { provideHttpClient, withInterceptors, withXsrfConfiguration } from '@angular/common/http';
 import { type ApplicationConfig, provideBrowserGlobalErrorListeners } from '@angular/core';
 import { provideRouter, UrlSerializer, withComponentInputBinding } from '@angular/router';
+import { FORM_COOKIE, FORM_HEADER } from '@usual-needle/contract';
 import { providePrimeNG } from 'primeng/config';
 import { preset } from '../look/preset';
 import { toSignIn } from '../people/me';
@@ -12,7 +13,10 @@ export const appConfig: ApplicationConfig = {
     provideBrowserGlobalErrorListeners(),
     provideRouter(routes, withComponentInputBinding()),
     { provide: UrlSerializer, useClass: LenientAddresses },
-    provideHttpClient(withInterceptors([toSignIn])),
+    provideHttpClient(
+      withInterceptors([toSignIn]),
+      withXsrfConfiguration({ cookieName: FORM_COOKIE, headerName: FORM_HEADER }),
+    ),
     providePrimeNG({ theme: { preset, options: { darkModeSelector: 'system', cssLayer: false } }, ripple: false }),
   ],
 };

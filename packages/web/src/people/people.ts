@@ -1,9 +1,19 @@
 import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import type { Invite, MadeLink, People, PersonChange, PersonSummary, Role, TableSummary } from '@usual-needle/contract';
+import {
+  SIGN_IN_DAYS,
+  type AccessRules,
+  type Invite,
+  type MadeLink,
+  type People,
+  type PersonChange,
+  type PersonSummary,
+  type Role,
+  type TableSummary,
+} from '@usual-needle/contract';
 import { InputText } from 'primeng/inputtext';
 import type { Observable } from 'rxjs';
-import { ago } from '../common/ago';
+import { ago, day } from '../common/ago';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
@@ -12,6 +22,7 @@ import { Remarks } from '../services/remarks';
 import { MyAccess } from './me';
 import { copyText } from './copy-text';
 import { PageHead } from './page-head';
+import { namedTables, TOKEN_DOES } from './token-words';
 
 type Roles = NonNullable<Invite['roles']>;
 
@@ -52,7 +63,16 @@ export class PeoplePage {
     return others === 1 ? '; one more is invited, or may not' : `; ${others} more are invited, or may not`;
   });
   protected readonly roles: readonly (Role | '')[] = ['', 'keeps', 'builds'];
+  protected readonly newcomers = ['read', 'keep'] as const;
+  protected readonly startsAs = {
+    read: 'a reader of what is shared with everyone',
+    keep: 'a keeper of every table',
+  };
+  protected readonly signInDays = SIGN_IN_DAYS;
+  protected readonly does = TOKEN_DOES;
+  protected readonly namedTables = namedTables;
   protected readonly ago = ago;
+  protected readonly day = day;
 
   constructor() {
     this.load();
@@ -108,6 +128,19 @@ export class PeoplePage {
 
   protected change({ id }: PersonSummary, change: PersonChange): void {
     this.after(this.http.patch(`/api/people/${id}`, change));
+  }
+
+  protected setRules(change: Partial<AccessRules>): void {
+    const rules = this.all()?.rules;
+    if (rules) this.after(this.http.patch('/api/people', { ...rules, ...change }));
+  }
+
+  protected endToken(id: number): void {
+    this.after(this.http.delete(`/api/tokens/${id}`));
+  }
+
+  protected days(number: number): string {
+    return number === 1 ? '1 day' : `${number} days`;
   }
 
   protected roleOf({ roles }: PersonSummary, table: number): Role | '' {

@@ -19,14 +19,7 @@ import { Remarks } from '../services/remarks';
 import { copyText } from './copy-text';
 import { MyAccess } from './me';
 import { PageHead } from './page-head';
-
-/** The kinds of token in words, each as it goes on after “the program”. */
-const DOES: Record<TokenKind, string> = {
-  reads: 'reads',
-  keeps: 'keeps the records of',
-  refreshes: 'refreshes',
-  everything: 'does all that I may do with',
-};
+import { namedTables, TOKEN_DOES } from './token-words';
 
 /** The page about oneself: one's password, and the tokens that one has given to programs. */
 @Component({
@@ -52,13 +45,16 @@ export class YouPage {
   protected readonly kind = signal<TokenKind>('reads');
   /** Numbers of the tables that the next token is for; none for all of them. */
   protected readonly chosen = signal<readonly number[]>([]);
-  protected readonly kinds = Object.entries(DOES) as [TokenKind, string][];
-  protected readonly where = computed(() => this.named(this.chosen().length > 0 ? this.chosen() : null));
+  protected readonly kinds = Object.entries(TOKEN_DOES) as [TokenKind, string][];
+  protected readonly where = computed(() =>
+    namedTables(this.chosen().length > 0 ? this.chosen() : null, this.tables(), 'all my tables'),
+  );
   protected readonly longest = LONGEST_TOKEN_DAYS;
   protected readonly passwordLength = PASSWORD_LENGTH;
   protected readonly ago = ago;
   protected readonly day = day;
-  protected readonly does = DOES;
+  protected readonly does = TOKEN_DOES;
+  protected readonly namedTables = namedTables;
 
   constructor() {
     this.load();
@@ -70,13 +66,6 @@ export class YouPage {
       next: ({ tokens }) => this.tokens.set(tokens),
       error: (error: unknown) => this.failed.set(errorWords(error)),
     });
-  }
-
-  /** Gives tables by their names. */
-  protected named(tables: readonly number[] | null): string {
-    if (tables === null) return 'all my tables';
-    const names = tables.map((id) => this.tables().find((one) => one.id === id)?.name ?? `table ${id}`);
-    return names.length > 3 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
   }
 
   protected choose(table: number): void {
