@@ -144,6 +144,23 @@ describe('Tokens for programs', () => {
     expect((await program(first.token).ask('GET', '/api/me')).status).toBe(401);
   });
 
+  it('has its stream of events ended with it', async () => {
+    const { id, token } = await made(varga, 'reads', [1]);
+    const stream = await fetch(`${running.server.address}/api/tables/1/events`, {
+      headers: { authorization: `Bearer ${token}` },
+    });
+    expect(stream.status).toBe(200);
+    const ended = (async () => {
+      const reader = stream.body!.getReader();
+      // The connection is cut, which is an error to who reads.
+      while (!(await reader.read().catch(() => ({ done: true }))).done);
+      return performance.now();
+    })();
+    const began = performance.now();
+    expect((await varga.ask('DELETE', `/api/tokens/${id}`)).status).toBe(204);
+    expect((await ended) - began).toBeLessThan(5_000);
+  });
+
   it('is listed to who looks after people, who ends anybody’s', async () => {
     const { id } = await made(varga, 'reads', [1]);
     const tokensOf = async (who: Asker): Promise<{ id: number; person: string }[]> =>
