@@ -5,7 +5,7 @@
  * Source: PostgreSQL documentation, 30.1 (reliability) and 19.5 (`fsync`, `wal_sync_method`).
  */
 import { fsyncSync } from 'node:fs';
-import { PGlite } from '@electric-sql/pglite';
+import { PGlite, type PGliteOptions } from '@electric-sql/pglite';
 import { NodeFS } from '@electric-sql/pglite/nodefs';
 
 /** The part that is needed of the module that PostgreSQL is compiled to. */
@@ -16,6 +16,9 @@ interface WithFiles {
     };
   };
 }
+
+/** PostgreSQL, compiled. */
+export type Compiled = NonNullable<PGliteOptions['pgliteWasmModule']>;
 
 class SyncedFiles extends NodeFS {
   override async init(...args: Parameters<NodeFS['init']>): ReturnType<NodeFS['init']> {
@@ -38,7 +41,8 @@ class Spoken extends PGlite {
   }
 }
 
-export async function openDurable(folder: string): Promise<PGlite> {
+/** @param pgliteWasmModule PostgreSQL as it was compiled before */
+export async function openDurable(folder: string, pgliteWasmModule: Compiled): Promise<PGlite> {
   const startParams = [
     ...PGlite.defaultStartParams.filter((param) => param !== '-F'),
     '-c',
@@ -46,7 +50,7 @@ export async function openDurable(folder: string): Promise<PGlite> {
     '-c',
     'wal_sync_method=fsync',
   ];
-  const db = new Spoken({ fs: new SyncedFiles(folder), startParams });
+  const db = new Spoken({ fs: new SyncedFiles(folder), startParams, pgliteWasmModule });
   await db.waitReady;
   return db;
 }

@@ -1,10 +1,12 @@
 /** The embedded database's folder and the thread that PostgreSQL runs in. It is started before the rest of the program is read. */
 import { once } from 'node:events';
-import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { isThere } from '../folders.js';
+import type { Compiled } from './durable.js';
 import { lockFolder } from './folder-lock.js';
 import { copyTemplate } from './template.js';
 
@@ -45,6 +47,16 @@ async function makeFolder(folder: string): Promise<void> {
   });
 }
 
+// Of the platform; the library of types for Node lacks it.
+declare const WebAssembly: { compile(bytes: Uint8Array): Promise<Compiled> };
+
+let compiled: Promise<Compiled> | undefined;
+/** PostgreSQL as PGlite has it, compiled. */
+function postgres(): Promise<Compiled> {
+  const beside = createRequire(import.meta.url).resolve('@electric-sql/pglite');
+  return (compiled ??= readFile(join(dirname(beside), 'pglite.wasm')).then((bytes) => WebAssembly.compile(bytes)));
+}
+
 /** Starts the embedded database. @throws what it says if it does not start */
 async function startThread(folder: string, sockets: string): Promise<Worker> {
   const worker = new Worker(new URL('./embedded.worker.js', import.meta.url), {
@@ -59,6 +71,7 @@ async function startThread(folder: string, sockets: string): Promise<Worker> {
     throw new Error(said.trim().split('\n').at(-1) ?? 'it ended at once');
   });
   try {
+    worker.postMessage(await postgres());
     await Promise.race([once(worker, 'message'), exit]);
   } catch (error) {
     await worker.terminate();
