@@ -26,6 +26,8 @@ export type ColumnSet = 'every column' | readonly string[];
 /** The part of a box that is always asked, whatever else is: rows outside of it do not exist for the answer. */
 export interface Locked {
   readonly pickers: NonNullable<WireQuestion['pickers']>;
+  /** True where a lock cannot be kept, since a column of it is not there any more: then no row exists. */
+  readonly noRow?: true;
   /** Strands that each leave rows, with the columns that they look in and how they are read; none if not said. */
   readonly strands?: Pick<WireQuestion, 'threaded' | 'need' | 'where' | 'case' | 'accents' | 'reading' | 'strands'>;
 }

@@ -132,8 +132,14 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
   );
   const isLocked = (name: string): boolean => locked.some(({ column }) => column === name);
   const strands = share.within ? (box.strands ?? []).filter(isLockable) : [];
+  const isMissing = (name: string): boolean => present([name]).length === 0;
+  const wasLocked = (name: string): boolean => share.locked.includes(name) || !share.columns.includes(name);
+  // A lock whose column was removed is not opened by that.
+  const noRow =
+    (box.pickers ?? []).some((picker) => isMissing(picker.column) && asks(picker) && wasLocked(picker.column)) ||
+    (strands.length > 0 && !box.everyColumn && (box.threaded ?? []).some(isMissing));
+  const hasLock = locked.length > 0 || strands.length > 0 || noRow;
   // Rows outside cannot be told apart yet from those inside, in the history and in a copy.
-  const hasLock = locked.length > 0 || strands.length > 0;
   const closed: readonly Action[] = hasLock ? ['see history', 'take out'] : [];
   return {
     visible,
@@ -149,6 +155,7 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
     ...(hasLock && {
       locked: {
         pickers: locked,
+        ...(noRow && { noRow }),
         ...(strands.length > 0 && { strands: { ...settingsOf(box), threaded: ownThreaded(box, columns), strands } }),
       },
     }),

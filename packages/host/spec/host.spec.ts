@@ -330,6 +330,12 @@ describe('a scope that is locked', () => {
     expect(await counts('(', 'pattern')).toEqual([0, 0]);
     expect(await counts('""', 'words')).toEqual([20, 20]);
     expect(await counts('zzz', 'words')).toEqual([0, 0]);
+    expect(await counts('-gone:held', 'words')).toEqual([0, 0]);
+    const scope: Scope = { ...base, locked: { pickers: [], noRow: true } };
+    for (const question of [{}, { flip: true }, { effect: 'mark in place' as const }])
+      expect(
+        JSON.parse(answerIn(await host.search(scope, 1, { question: { threaded: ['Item'], ...question } }))),
+      ).toEqual(jasmine.objectContaining({ total: 0, shown: 0, narrowed: 0 }));
   });
 
   it('explains nothing, and lets nobody narrow by the column that is locked', async () => {

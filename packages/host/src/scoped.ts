@@ -63,5 +63,11 @@ export function questionIn(columns: readonly ColumnSpec[], scope: Scope, wire: W
   const question = questionByName(columns, { ...wire, threaded: [], pickers: [], sort: [] });
   const visible = numbersIn(columns, scope.visible, scope.searchable);
   const strands = locked?.strands && questionByName(columnsIn(columns, 'every column'), locked.strands);
-  return { ...question, ...named, ...(visible && { visible }), ...(strands && { locked: strands }) };
+  return {
+    ...question,
+    ...named,
+    ...(visible && { visible }),
+    ...(strands && { locked: strands }),
+    ...(locked?.noRow && { noRow: true }),
+  };
 }

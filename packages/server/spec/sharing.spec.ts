@@ -2,6 +2,7 @@ import { once } from 'node:events';
 import type { OpenedBox, SearchAnswer, Share } from '@usual-needle/contract';
 import { WebSocket } from 'ws';
 import { pino } from 'pino';
+import { KNOWN_MS } from '../dist/access/access.js';
 import { Asker, comes, cookieIn, PASSWORD } from './people.js';
 import { Running, type Reply } from './running.js';
 
@@ -247,6 +248,37 @@ describe('a shared box', () => {
       { within: true },
     ],
   ];
+  it('shows no row outside of what is locked once a column that the lock needs is removed', async () => {
+    for (const [name, box, share] of lockings) {
+      await keep(box);
+      await set(share);
+      expect((await find('')).total).toBe(3);
+      const removal = { name: 'Status', removed: true };
+      const removed = await machine.ask('PATCH', `/api/tables/${table}/columns`, removal, { 'if-match': '*' });
+      expect(removed.status).toBe(200);
+      const told = async (): Promise<unknown[]> => {
+        const answers = [];
+        for (const question of [{}, { flip: true }, { effect: 'mark in place' }]) {
+          const answer = await find('', question);
+          expect(JSON.stringify(answer)).withContext(name).not.toContain('blue');
+          answers.push(answer.total);
+        }
+        return answers;
+      };
+      await told();
+      // What is known of a box is looked up anew after two seconds.
+      await new Promise((done) => setTimeout(done, KNOWN_MS + 200));
+      expect(await told())
+        .withContext(name)
+        .toEqual(name === 'a picker' ? [0, 0, 0] : [3, 3, 3]);
+      const { body } = await machine.ask('GET', `/api/tables/${table}/changes?brief=true`);
+      const [{ number }] = body['changes'] as { number: number }[];
+      expect((await machine.ask('POST', `/api/tables/${table}/changes/${number}/undo`, {})).status).toBe(200);
+      await new Promise((done) => setTimeout(done, KNOWN_MS + 200));
+      expect((await find('')).total).toBe(3);
+    }
+  });
+
   for (const [name, box, share] of lockings)
     describe(`with ${name} that is locked`, () => {
       beforeEach(async () => {

@@ -27,6 +27,8 @@ export interface Question {
   readonly sort: readonly SortLevel[];
   /** Columns that a scope or comparison may name; all, if not said. */
   readonly visible?: readonly number[];
+  /** True where no row exists for the answer. */
+  readonly noRow?: boolean;
   /** Strands that are always asked besides: rows that one of them does not leave do not exist for the answer. */
   readonly locked?: Pick<Question, 'threaded' | 'settings' | 'strands'>;
 }

@@ -75,13 +75,16 @@ function compileStrand(
   }
 }
 
-/** Plans of strands that are locked. One that asks nothing is none; one that cannot be read is undefined. */
+/** Plans of strands that are locked. One that asks nothing is none; one that cannot be read, or names a column that is not there, is undefined. */
 function lockedPlans(table: Table, locked: NonNullable<Question['locked']>): (Plan | undefined)[] {
   const named = namedColumns(table, undefined);
   const compiled = Budget.of(LIMITS.instructions, () =>
     locked.strands.map((strand) => compileStrand(strand, locked, named)),
   );
-  return compiled.flatMap(({ plan, parsed }) => (plan || parsed.problem ? [plan] : []));
+  return compiled.flatMap(({ plan, parsed: { problem, notices } }) => {
+    if (problem || notices.some(({ kind }) => kind === 'name')) return [undefined];
+    return plan ? [plan] : [];
+  });
 }
 
 function leavesOf(plan: Plan, visit: (leaf: Plan & { type: 'hit' }) => void): void {
@@ -242,6 +245,7 @@ export class Search {
 
   private universe(segment: Segment, answers: SegmentAnswers): Counted {
     const { pickers, locked } = this;
+    if (this.question.noRow) return noRows(segment.rowCount);
     if (pickers.length === 0 && locked.length === 0) return { rows: segment.live, count: segment.liveCount };
     const rows = segment.live.slice();
     for (const { column, matcher } of pickers) {
