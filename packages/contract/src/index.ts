@@ -9,6 +9,7 @@ export * from './file-choices.js';
 export * from './keeping.js';
 export * from './limits.js';
 export * from './people.js';
+export * from './pinned-share.js';
 export * from './problem.js';
 export * from './scope.js';
 export * from './share.js';

@@ -45,6 +45,8 @@ export interface BoxShare {
   readonly share: Share;
   /** True if it has a link. The link itself is told only when it is made. */
   readonly link: boolean;
+  /** True if a column that was locked is not there any more: then readers have no row. */
+  readonly lostLock: boolean;
   readonly opened: number;
   readonly openedAt: string | null;
 }
@@ -113,8 +115,9 @@ function ownThreaded(box: Box, columns: readonly Column[]): string[] {
 /**
  * The scope of a box's readers.
  * A picker on a column that they do not see is always locked: they could neither open it nor be told of it.
+ * @param lostLock true if a column that was locked is not there any more
  */
-export function readerScope(box: Box, columns: readonly Column[], share: Share): Scope {
+export function readerScope(box: Box, columns: readonly Column[], share: Share, lostLock = false): Scope {
   const present = (list: readonly string[]): string[] => [
     ...new Set(list.flatMap((name) => columns[columnAt(columns, name)]?.name ?? [])),
   ];
@@ -136,6 +139,7 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share):
   const wasLocked = (name: string): boolean => share.locked.includes(name) || !share.columns.includes(name);
   // A lock whose column was removed is not opened by that.
   const noRow =
+    lostLock ||
     (box.pickers ?? []).some((picker) => isMissing(picker.column) && asks(picker) && wasLocked(picker.column)) ||
     (strands.length > 0 && !box.everyColumn && (box.threaded ?? []).some(isMissing));
   const hasLock = locked.length > 0 || strands.length > 0 || noRow;

@@ -248,6 +248,26 @@ describe('a shared box', () => {
       { within: true },
     ],
   ];
+  it('is of the columns themselves: another one that gets a name of theirs is not open', async () => {
+    const change = async (body: object): Promise<void> => {
+      const reply = await machine.ask('PATCH', `/api/tables/${table}/columns`, body, { 'if-match': '*' });
+      expect(reply.status).toBe(200);
+    };
+    await change({ name: 'Item', rename: 'Thing' });
+    await change({ name: 'Worth', rename: 'Item' });
+    await new Promise((done) => setTimeout(done, KNOWN_MS + 200));
+    const { rows } = await find('');
+    expect(rows.map(({ cells }) => cells[0])).toContain('red hat');
+    expect(JSON.stringify(rows)).not.toContain('9917');
+    const { body } = await ask('GET', '');
+    expect((body as unknown as OpenedBox).table.columns.map(({ name }) => name)).toContain('Thing');
+    expect(JSON.stringify(body)).not.toContain('"Item"');
+    const { body: told } = await machine.ask('GET', `/api/boxes/${boxId}/share`);
+    expect((told['share'] as Share).columns).toContain('Thing');
+    await change({ name: 'Item', rename: 'Worth' });
+    await change({ name: 'Thing', rename: 'Item' });
+  });
+
   it('shows no row outside of what is locked once a column that the lock needs is removed', async () => {
     for (const [name, box, share] of lockings) {
       await keep(box);

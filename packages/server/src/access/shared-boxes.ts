@@ -7,6 +7,7 @@ import {
   LARGEST_NUMBER,
   readerBox,
   readerScope,
+  sharedNow,
   unshared,
   type Box,
   type Scope,
@@ -105,9 +106,11 @@ export class SharedBoxes {
   private async whole(stored: StoredBox, shared: SharedBox | undefined): Promise<Found | undefined> {
     const table = await this.tables.find(stored.tableId);
     if (!table) return undefined;
-    const share = shared?.share ?? unshared(stored.box, table.columns);
-    const scope = readerScope(stored.box, table.columns, share);
-    return { stored, told: readerBox(stored.box, table.columns, scope), table, shared, scope };
+    const { columns } = table;
+    const kept = shared && sharedNow(shared.share, columns);
+    const share = kept?.share ?? unshared(stored.box, columns);
+    const scope = readerScope(stored.box, columns, share, kept?.lostLock);
+    return { stored, told: readerBox(stored.box, columns, scope), table, shared, scope };
   }
 }
 

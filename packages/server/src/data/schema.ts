@@ -21,9 +21,9 @@ import type {
   ChangeCounts,
   ChangeKind,
   Column,
+  PinnedShare,
   RefreshedBy,
   Role,
-  Share,
   TokenKind,
 } from '@usual-needle/contract';
 import type { LoggedRow } from './said.js';
@@ -243,7 +243,7 @@ export const shares = pgTable('shares', {
   boxId: integer('box_id')
     .primaryKey()
     .references(() => boxes.id, { onDelete: 'cascade' }),
-  share: jsonb('share').$type<Share>().notNull(),
+  share: jsonb('share').$type<PinnedShare>().notNull(),
   /** The hash of the secret in the box's link; null without one. */
   linkHash: text('link_hash').unique(),
   openedAt: moment('opened_at'),

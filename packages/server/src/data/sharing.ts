@@ -1,6 +1,15 @@
 /** Boxes as they are shared: with whom, with what open to their readers, and the link of each, which is known by its hash only. */
 import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
-import { unshared, type Box, type BoxShare, type Column, type Share } from '@usual-needle/contract';
+import {
+  pinned,
+  sharedNow,
+  unshared,
+  type Box,
+  type BoxShare,
+  type Column,
+  type PinnedShare,
+  type Share,
+} from '@usual-needle/contract';
 import { hashOf, newSecret } from '../access/secrets.js';
 import type { Database } from './database.js';
 import { boxes, shares, tables } from './schema.js';
@@ -9,7 +18,7 @@ import { boxes, shares, tables } from './schema.js';
 export interface SharedBox {
   readonly id: number;
   readonly tableId: number;
-  readonly share: Share;
+  readonly share: PinnedShare;
 }
 
 export class Sharing {
@@ -19,19 +28,22 @@ export class Sharing {
   async of(boxId: number, box: Box, columns: readonly Column[]): Promise<BoxShare> {
     const [found] = await this.db.select().from(shares).where(eq(shares.boxId, boxId));
     return {
-      share: found?.share ?? unshared(box, columns),
+      ...(found ? sharedNow(found.share, columns) : { share: unshared(box, columns), lostLock: false }),
       link: (found?.linkHash ?? null) !== null,
       opened: found?.opened ?? 0,
       openedAt: found?.openedAt ? new Date(found.openedAt).toISOString() : null,
     };
   }
 
-  async set(boxId: number, share: Share): Promise<void> {
+  /** @param columns of the box's table */
+  async set(boxId: number, given: Share, columns: readonly Column[]): Promise<void> {
+    const share = pinned(given, columns);
     await this.db.insert(shares).values({ boxId, share }).onConflictDoUpdate({ target: shares.boxId, set: { share } });
   }
 
   /** Makes the link of a box; one of before does not work any more. @returns the secret that is in it */
-  async newLink(boxId: number, share: Share): Promise<string> {
+  async newLink(boxId: number, given: Share, columns: readonly Column[]): Promise<string> {
+    const share = pinned(given, columns);
     const secret = newSecret();
     const linkHash = hashOf(secret);
     await this.db

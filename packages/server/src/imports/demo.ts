@@ -62,6 +62,6 @@ export async function bringInDemo(
     const box = JSON.parse(await readFile(join(DEMO, 'boxes', file), 'utf8')) as Box;
     const table = await tables.find(ids.get(box.table!)!);
     const { id } = await boxes.add(table!.id, box.name!, box);
-    if (file === SHARED) await sharing.set(id, { ...unshared(box, table!.columns), everyone: true });
+    if (file === SHARED) await sharing.set(id, { ...unshared(box, table!.columns), everyone: true }, table!.columns);
   }
 }

@@ -1,6 +1,13 @@
 /** /api/boxes/:id/share: with whom a box is shared, and what its readers may see and do; for who builds its table. */
 import Router from '@koa/router';
-import { shareSchema, type BoxShare, type MadeLink, type Share, type StoredBox } from '@usual-needle/contract';
+import {
+  shareSchema,
+  type BoxShare,
+  type Column,
+  type MadeLink,
+  type Share,
+  type StoredBox,
+} from '@usual-needle/contract';
 import type { Context } from 'koa';
 import type { SharedBoxes } from '../access/shared-boxes.js';
 import { slugOf } from '../access/shared-boxes.js';
@@ -15,11 +22,12 @@ const shareOf = bodyOf<Share>(shareSchema);
 export function sharingRoutes({ boxes, tables, sharing, people }: RouteData, shared: SharedBoxes): Router {
   const router = new Router({ prefix: '/api/boxes/:id/share' });
 
-  const find = async (ctx: Context): Promise<{ stored: StoredBox; told: BoxShare }> => {
+  const find = async (ctx: Context): Promise<{ stored: StoredBox; told: BoxShare; columns: readonly Column[] }> => {
     const stored = await boxes.find(idOf(ctx, 'box'));
     const table = stored && (await tables.find(stored.tableId));
     if (!table) throw new NotThere('box');
-    return { stored, told: await sharing.of(stored.id, stored.box, table.columns) };
+    const { columns } = table;
+    return { stored, told: await sharing.of(stored.id, stored.box, columns), columns };
   };
 
   router.get('/', async (ctx) => {
@@ -29,16 +37,16 @@ export function sharingRoutes({ boxes, tables, sharing, people }: RouteData, sha
 
   router.put('/', async (ctx) => {
     const share = shareOf(ctx.request.body);
-    const { stored } = await find(ctx);
-    await sharing.set(stored.id, share);
+    const { stored, columns } = await find(ctx);
+    await sharing.set(stored.id, share, columns);
     shared.changed();
     await people.note(noted(ctx), `shared ${stored.name} ${inWords(share)}`);
     ctx.body = (await find(ctx)).told;
   });
 
   router.post('/link', async (ctx) => {
-    const { stored, told } = await find(ctx);
-    const secret = await sharing.newLink(stored.id, told.share);
+    const { stored, told, columns } = await find(ctx);
+    const secret = await sharing.newLink(stored.id, told.share, columns);
     shared.changed();
     await people.note(noted(ctx), `made a ${told.link ? 'new ' : ''}link to ${stored.name}`);
     ctx.status = 201;

@@ -94,7 +94,8 @@ export class SharePage {
   protected readonly share = computed(() => this.told()?.share);
   private readonly scope = computed(() => {
     const [stored, table, share] = [this.stored(), this.table(), this.share()];
-    return stored && table && share ? readerScope(stored.box, table.columns, share) : undefined;
+    if (!stored || !table || !share) return undefined;
+    return readerScope(stored.box, table.columns, share, this.told()?.lostLock);
   });
   protected readonly names = computed(() => {
     const columns = this.table()?.columns ?? [];
@@ -227,7 +228,7 @@ export class SharePage {
     const before = this.told();
     if (!before) return;
     // At once, so that the next choice is made on it, though the server has not answered yet.
-    const told = { ...before, share: { ...before.share, ...change } };
+    const told = { ...before, share: { ...before.share, ...change }, lostLock: false };
     this.told.set(told);
     this.saves.next(told.share);
   }
