@@ -418,6 +418,34 @@ describe('a shared box', () => {
     expect((body['changes'] as { who: string }[])[0].who).toBe('T. Kessel');
   });
 
+  it('is cut off in the middle of a copy once taking out is open no more', async () => {
+    const letters = 'x'.repeat(2_000);
+    const long = Array.from({ length: 12_000 }, (_, i) => `hat ${i} ${letters},Held,1,n\n`).join('');
+    const { body: made } = await machine.ask('POST', '/api/tables?name=Long', `Item,Status,Worth,Note\n${long}`);
+    const box = { format: 'usual-needle box', version: 1, name: 'Long', threaded: ['Item'] };
+    const { body: kept } = await machine.ask('POST', `/api/tables/${made['id']}/boxes`, { box });
+    const open = (may: Share['may']): Promise<Reply> =>
+      machine.ask('PUT', `/api/boxes/${kept['id']}/share`, share({ may }));
+    const { body: link } = await machine.ask('POST', `/api/boxes/${kept['id']}/share/link`);
+    const path = `/api/shared/${String(link['path']).replace('/b/', '')}/copy`;
+    // What is compressed on its way is cut off, too, and not waited for without end.
+    for (const coding of ['gzip', 'identity']) {
+      await open(['take out']);
+      const taken = await fetch(running.server.address + path, { headers: { 'accept-encoding': coding } });
+      const reader = taken.body!.getReader();
+      let read = (await reader.read()).value!.length;
+      await open([]);
+      const rest = async (): Promise<void> => {
+        for (let { done, value } = await reader.read(); !done; { done, value } = await reader.read())
+          read += value!.length;
+      };
+      await expectAsync(rest()).withContext(coding).toBeRejected();
+      expect(read)
+        .withContext(coding)
+        .toBeLessThan(long.length / 2);
+    }
+  });
+
   it('ends within five seconds for who has it open, once its link is renewed', async () => {
     const stream = await fetch(`${running.server.address}/api/shared/${slug}/events`);
     const reader = stream.body!.getReader();

@@ -1,4 +1,5 @@
 /** The Koa application: one middleware after another, one router a noun. */
+import { Readable } from 'node:stream';
 import { bodyParser } from '@koa/bodyparser';
 import compress from 'koa-compress';
 import conditional from 'koa-conditional-get';
@@ -7,6 +8,7 @@ import Koa, { type Middleware } from 'koa';
 import { LIMITS } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import type { Access } from './access/access.js';
+import { NotAllowed } from './access/not-allowed.js';
 import type { Origins } from './access/origins.js';
 import type { SharedBoxes } from './access/shared-boxes.js';
 import type { Data } from './data/data.js';
@@ -71,6 +73,21 @@ function tagsOfReading(): Middleware {
   return (ctx, next) => (ctx.method === 'GET' || ctx.method === 'HEAD' ? tags(ctx, next) : next());
 }
 
+/**
+ * Cuts off an answer whose stream fails in the middle, so that nobody waits for the rest, nor takes what came for whole. Compressing
+ * hides such an error from Koa, which would see to it otherwise.
+ */
+function cutOffWhereItFails(failed: (error: Error) => void): Middleware {
+  return async (ctx, next) => {
+    await next();
+    if (!(ctx.body instanceof Readable)) return;
+    ctx.body.once('error', (error: Error) => {
+      failed(error);
+      ctx.res.destroy();
+    });
+  };
+}
+
 /** Says of what is brought in at the first start that the server is starting, not that it is gone. */
 function notYetThere(threads: SearchThreads): Middleware {
   return async (_ctx, next) => {
@@ -115,9 +132,10 @@ const LEFT: ReadonlySet<string | undefined> = new Set([
 export function createApp(parts: Parts): Koa {
   const { data, threads, follower, origins, access, shared, log, interfaceFolder, offersDemo } = parts;
   const app = new Koa();
-  app.on('error', (error: NodeJS.ErrnoException) => {
-    if (!LEFT.has(error.code)) log.error({ err: error }, 'connection failed');
-  });
+  const failed = (error: NodeJS.ErrnoException): void => {
+    if (!LEFT.has(error.code) && !(error instanceof NotAllowed)) log.error({ err: error }, 'connection failed');
+  };
+  app.on('error', failed);
   app.use(refusalsArrive());
   app.use(timing(log));
   app.use(securityHeaders(parts.frames));
@@ -127,6 +145,7 @@ export function createApp(parts: Parts): Koa {
   app.use(knownTypesOnly());
   // Answers of a keystroke are a few kilobytes to a near reader: compressing them costs more than it saves.
   app.use(compress({ threshold: 64 * 1024, br: false }));
+  app.use(cutOffWhereItFails(failed));
   app.use(conditional());
   app.use(tagsOfReading());
   app.use(formTokensGiven(access));
@@ -142,7 +161,7 @@ export function createApp(parts: Parts): Koa {
     healthRoutes(threads),
     eventRoutes(follower, access),
     tableRoutes(data, threads, follower, removal, offersDemo),
-    rowRoutes(data, threads, follower),
+    rowRoutes(data, threads, follower, access),
     searchRoutes(threads),
     demoRoutes(data, threads, follower, removal),
     changeRoutes(data, follower, access),

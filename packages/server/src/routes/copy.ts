@@ -1,6 +1,7 @@
 /** A table as a file: read and written some rows at a time, however many there are. */
 import type { CopyQuery, StoredRow } from '@usual-needle/contract';
 import { csvLine } from '@usual-needle/formats/light';
+import { NotAllowed } from '../access/not-allowed.js';
 import type { ScopedRecords } from '../access/scoped-records.js';
 import { seenPlaces } from '../access/seen.js';
 import type { SearchThreads } from '../threads/search-threads.js';
@@ -25,11 +26,13 @@ export type FillCells = (asked: AskedTable, rows: readonly StoredRow[]) => Promi
 /**
  * The columns and rows of a table as CSV (RFC 4180), cells as they are kept, as they were after a change. Borrowed columns are in
  * it only as they are now: what they were is in another table's log.
+ * @param isStillAllowed looked at as it goes on @throws NotAllowed once it is not
  */
 export async function* copyOf(
   records: ScopedRecords,
   asked: AskedTable,
   filled: FillCells,
+  isStillAllowed: () => Promise<boolean>,
   { at: number = asked.table.change, delimiter = 'comma', mark = false }: CopyQuery,
 ): AsyncGenerator<string> {
   const { table, scope } = asked;
@@ -49,6 +52,8 @@ export async function* copyOf(
   );
   // What is committed meanwhile is not in it, of a table as it is now either.
   for await (const rows of records.rowsThen(scope, table, number)) {
+    // It is cut off then, so that nobody takes it for whole.
+    if (!(await isStillAllowed())) throw new NotAllowed('take out');
     const cells = then ? rows.map((row) => row.cells) : await filled(asked, rows);
     yield cells.map(line).join('');
   }

@@ -15,7 +15,8 @@ import {
 } from '@usual-needle/contract';
 import type { Context } from 'koa';
 import { principalOf, whoIs } from '../access/principal.js';
-import { mayOnlyRefresh } from '../access/scopes.js';
+import type { Access } from '../access/access.js';
+import { mayOnlyRefresh, roleOf } from '../access/scopes.js';
 import { seenPlaces } from '../access/seen.js';
 import type { RouteData } from '../data/data.js';
 import { RowClash } from '../data/refusals.js';
@@ -38,7 +39,12 @@ function withoutCells(told: Refresh): Refresh {
   return { ...told, clashes: [], rows: [], unclear: { ...told.unclear, rows: [] } };
 }
 
-export function rowRoutes({ tables, changes, records }: RouteData, threads: SearchThreads, follower: Follower): Router {
+export function rowRoutes(
+  { tables, changes, records }: RouteData,
+  threads: SearchThreads,
+  follower: Follower,
+  access: Access,
+): Router {
   const router = new Router({ prefix: '/api/tables/:id' });
 
   const find = (ctx: Context): Promise<AskedTable> => tableOf(ctx, tables);
@@ -121,7 +127,8 @@ export function rowRoutes({ tables, changes, records }: RouteData, threads: Sear
     const then = at !== undefined && at < table.change;
     ctx.attachment(`${table.name}${then ? `, change ${at}` : ''}.csv`);
     ctx.type = 'text/csv; charset=utf-8';
-    ctx.body = Readable.from(copyOf(records, found, filled, asked));
+    const isStill = async (): Promise<boolean> => roleOf(await access.identify(ctx.req), table.id) !== undefined;
+    ctx.body = Readable.from(copyOf(records, found, filled, isStill, asked));
   });
 
   return router;

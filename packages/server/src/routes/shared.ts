@@ -213,7 +213,11 @@ export function sharedRoutes(
       throw new HttpProblem(403, 'This is not allowed here', 'Only rows as they are now can be taken out here.');
     ctx.attachment(`${stored.name}.csv`);
     ctx.type = 'text/csv; charset=utf-8';
-    ctx.body = Readable.from(copyOf(records, { table, scope }, filling(threads), asked));
+    const isStill = async (): Promise<boolean> => {
+      const now = await shared.open(slugIn(ctx), await access.identify(ctx.req));
+      return now?.scope.actions.includes('take out') === true;
+    };
+    ctx.body = Readable.from(copyOf(records, { table, scope }, filling(threads), isStill, asked));
   });
 
   router.get('/events', async (ctx) => {
