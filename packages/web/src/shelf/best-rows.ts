@@ -18,7 +18,7 @@ interface BestRow {
   selector: 'un-best-rows',
   imports: [DrawnParts],
   template: `
-    @for (row of told(); track $index) {
+    @for (row of told(); track row.id) {
       <a class="hit" [href]="href() + (href().includes('?') ? '&' : '?') + 'row=' + row.id">
         <span class="key">{{ row.key }}</span>
         <span class="cells">
