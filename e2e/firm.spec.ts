@@ -193,6 +193,30 @@ test('a row found on the shelf opens its box with that row beside the others; co
   const peek = page.locator('un-peek');
   await expect(peek).toContainText('Tram lines again');
   await expect(box(page)).toHaveValue('tram lines');
+  await page.goBack();
+  await expect(page.getByRole('textbox', { name: 'Find everywhere' })).toHaveValue('tram lines');
+});
+
+test('a link on the shelf leads where it says, however soon after a key it is clicked', async ({ page }) => {
+  // The page that it leads to takes longer to come than what was typed takes to get into the address.
+  let late = false;
+  await page.route('**/chunk-*.js', async (route) => {
+    if (late) await new Promise((done) => setTimeout(done, 700));
+    await route.continue();
+  });
+  for (const [of, name] of [
+    ['link', 'People'],
+    ['link', 'Front desk look-up'],
+  ] as const) {
+    late = false;
+    await page.goto('/');
+    await expect(page.getByRole('link', { name: 'Front desk look-up' })).toBeVisible();
+    late = true;
+    await page.getByRole('textbox', { name: 'Find everywhere' }).fill('umbrella');
+    await page.getByRole(of, { name }).click();
+    await expect(page).toHaveURL(name === 'People' ? /\/people/ : /\/box\/1/);
+    await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
+  }
 });
 
 test('what is too long for an address is kept beside it; what is too long for a box is refused', async ({ page }) => {

@@ -199,7 +199,8 @@ export class Shelf {
     const [path, query] = link.getAttribute('href')!.split('?');
     const row = new URLSearchParams(query).get('row');
     const queryParams = { ...(this.typed() !== '' && { q: this.typed() }), ...(row !== null && { row }) };
-    void this.router.navigate([path], { queryParams });
+    // First what was typed, so that one comes back to it.
+    void this.putAddress().then(() => this.router.navigate([path], { queryParams }));
   }
 
   protected load(): void {
@@ -228,14 +229,16 @@ export class Shelf {
     // In this task, and not only when all is looked at again, which may wait for a frame.
     this.everywhere.search(text, this.asked());
     clearTimeout(this.addressing);
-    this.addressing = setTimeout(() => this.putAddress(), ADDRESS_MS);
+    this.addressing = setTimeout(() => void this.putAddress(), ADDRESS_MS);
   }
 
-  private putAddress(): void {
-    if (!this.router.url.split('?')[0].match(/^\/?$/)) return;
+  /** Puts what is typed into the address; not while one is on the way to another page, which would be given up for it. */
+  private async putAddress(): Promise<void> {
+    clearTimeout(this.addressing);
+    if (this.router.getCurrentNavigation() || !this.router.url.split('?')[0].match(/^\/?$/)) return;
     // What is too long for an address is on this page only.
     const q = this.typed() === '' || this.typed().length > LONGEST_QUERY ? null : this.typed();
-    void this.router.navigate([], { queryParams: { q }, replaceUrl: true });
+    await this.router.navigate([], { queryParams: { q }, replaceUrl: true });
   }
 
   protected clear(): void {
