@@ -3,7 +3,8 @@
  * open to readers because of it.
  */
 import { columnAt, type Column } from './column.js';
-import type { Share } from './share.js';
+import type { Box } from './box.js';
+import { unshared, type Share } from './share.js';
 
 /** Sharing with the number of each column that it names, in the table's own list, in which a column stays where it is for good. */
 export interface PinnedShare extends Share {
@@ -25,11 +26,17 @@ export function pinned(share: Share, columns: readonly Column[]): PinnedShare {
   return { ...share, at };
 }
 
-/** Gives sharing by the names that its columns have now, and whether a column that was locked is not there any more. */
+/**
+ * Gives sharing by the names that its columns have now, and whether a column that was locked is not there any more.
+ * @param kept undefined for a box that nobody has been given yet
+ */
 export function sharedNow(
-  { at, ...share }: PinnedShare,
+  kept: PinnedShare | undefined,
+  box: Box,
   columns: readonly Column[],
 ): { share: Share; lostLock: boolean } {
+  if (!kept) return { share: unshared(box, columns), lostLock: false };
+  const { at, ...share } = kept;
   if (!at) return { share, lostLock: false };
   const isThere = (number: number): boolean => columns[number] !== undefined && columns[number].removed !== true;
   const named = (numbers: readonly number[]): string[] => numbers.filter(isThere).map((number) => columns[number].name);

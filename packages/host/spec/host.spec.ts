@@ -272,7 +272,7 @@ describe('a scope that is locked', () => {
   const strands = [{ verb: 'within' as const, text: 'held' }];
   const byPicker: Scope = { ...base, locked: { pickers: [{ column: 'Status', values: ['Held'] }] } };
   const byStrand: Scope = { ...base, locked: { pickers: [], strands: { threaded: ['Status'], strands } } };
-  const byBoth: Scope = { ...base, locked: { ...byPicker.locked!, ...byStrand.locked!, ...byPicker.locked! } };
+  const byBoth: Scope = { ...base, locked: { ...byStrand.locked!, ...byPicker.locked! } };
 
   for (const [name, locked] of Object.entries({ byPicker, byStrand, byBoth }))
     it(`${name}: has the rows that a table of those rows alone has, whatever is asked`, async () => {
@@ -310,7 +310,7 @@ describe('a scope that is locked', () => {
             }
           },
         ),
-        { numRuns: 40 },
+        { numRuns: 60 },
       );
     });
 

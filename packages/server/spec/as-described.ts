@@ -1,7 +1,7 @@
 /** Holds answers of a server against its own description: whatever a test is about, the answers that it gets are also looked at for this. */
 import { Ajv2020, type ValidateFunction } from 'ajv/dist/2020.js';
-import { MATRIX } from '../dist/access/matrix.js';
 import { openApi } from '../dist/api/openapi.js';
+import { ruleOf } from '../dist/routes/allowed.js';
 
 interface Described {
   readonly paths: Record<string, Record<string, { readonly responses: Record<string, Response> }>>;
@@ -25,16 +25,14 @@ function checkOf(schema: object): ValidateFunction {
   return made;
 }
 
-const ROWS = MATRIX.map((row) => ({ ...row, pattern: new RegExp(`^${row.path.replace(/:\w+/g, '[^/]+')}/?$`, 'i') }));
-
 /** @throws if an answer is not among those that the description has for its route */
 export function mustBeAsDescribed(method: string, address: string, status: number, type: string, body: unknown): void {
   const [path] = address.split('?');
-  const row = ROWS.find((one) => one.method === method && one.pattern.test(path));
+  const row = ruleOf(method, path);
   // Of an address that is none only a problem can be told.
   if (!row && (status < 400 || !path.startsWith('/api/'))) return;
   const responses = row
-    ? DESCRIPTION.paths[row.path.replace(/:(\w+)/g, '{$1}')][method.toLowerCase()].responses
+    ? DESCRIPTION.paths[row.path.replace(/:(\w+)/g, '{$1}')][row.method.toLowerCase()].responses
     : { '4XX': DESCRIPTION.components.responses['Problem'] };
   const response = responses[status] ?? responses[`${Math.floor(status / 100)}XX`];
   // Not changed since it was asked for.

@@ -178,6 +178,11 @@ describe('Tokens for programs', () => {
     expect((await varga.ask('POST', '/api/tokens', { nothing: 1 }, { authorization: `Bearer ${token}` })).status).toBe(
       403,
     );
+    // What came as a token, and is known as one, is none as the cookie of a sign-in.
+    for (const word of ['Bearer', 'token']) {
+      const cookie = `usual-needle=${word} ${token}`;
+      expect((await running.ask('GET', '/api/tables/1', undefined, { cookie })).status).toBe(401);
+    }
     // Of another scheme it is for a proxy in front of the server.
     expect((await varga.ask('GET', '/api/tables/1', undefined, { authorization: 'Basic eDp5' })).status).toBe(200);
     const { body } = await varga.ask('GET', '/api/tokens');

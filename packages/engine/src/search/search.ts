@@ -75,8 +75,10 @@ function compileStrand(
   }
 }
 
-/** Plans of strands that are locked. One that asks nothing is none; one that cannot be read, or names a column that is not there, is undefined. */
-function lockedPlans(table: Table, locked: NonNullable<Question['locked']>): (Plan | undefined)[] {
+/** Plans of strands that are locked; one that is undefined, where no row exists. One that asks nothing is none; one that cannot be read, or names a column that is not there, is undefined. */
+function lockedPlans(table: Table, { locked, noRow }: Question): (Plan | undefined)[] {
+  if (noRow) return [undefined];
+  if (!locked) return [];
   const named = namedColumns(table, undefined);
   const compiled = Budget.of(LIMITS.instructions, () =>
     locked.strands.map((strand) => compileStrand(strand, locked, named)),
@@ -150,7 +152,7 @@ export class Search {
     this.strands = Budget.of(LIMITS.instructions, () =>
       question.strands.map((strand) => compileStrand(strand, question, named)),
     );
-    this.locked = question.locked ? lockedPlans(table, question.locked) : [];
+    this.locked = lockedPlans(table, question);
     const leaves: Leaf[] = [];
     let drawn = 0;
     this.strands.forEach(({ verb, plan, parsed }, strand) => {
@@ -245,7 +247,6 @@ export class Search {
 
   private universe(segment: Segment, answers: SegmentAnswers): Counted {
     const { pickers, locked } = this;
-    if (this.question.noRow) return noRows(segment.rowCount);
     if (pickers.length === 0 && locked.length === 0) return { rows: segment.live, count: segment.liveCount };
     const rows = segment.live.slice();
     for (const { column, matcher } of pickers) {

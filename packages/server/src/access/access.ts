@@ -57,8 +57,10 @@ export class Access {
     if (!this.isFromHere(request) || (await this.people.areMade())) return NOBODY;
     const madeUp = madeUpOf(request);
     if (!madeUp) return THIS_MACHINE;
-    const tables = await this.demoTables();
-    return tables.length > 0 ? asMadeUp(madeUp, tables) : NOBODY;
+    return this.remembered(`made up ${madeUp.host}`, async () => {
+      const tables = await this.demoTables();
+      return tables.length > 0 ? asMadeUp(madeUp, tables) : NOBODY;
+    });
   }
 
   /** The made-up people as whom the demo can be looked at: while it is there, nobody was made, and the page is on this machine. */
@@ -74,14 +76,14 @@ export class Access {
   }
 
   private signedIn(secret: string): Promise<Principal> {
-    return this.remembered(secret, async () => {
+    return this.remembered(`cookie ${secret}`, async () => {
       const person = await this.people.signedIn(secret);
       return person ? this.cameBy(person) : NOBODY;
     });
   }
 
   private byToken(secret: string): Promise<Principal> {
-    return this.remembered(`Bearer ${secret}`, async () => {
+    return this.remembered(`token ${secret}`, async () => {
       const found = await this.tokens.find(secret);
       const person = found && (await this.people.byId(found.personId));
       if (!person) return NOBODY;
@@ -96,8 +98,9 @@ export class Access {
     return { is: 'person', ...person };
   }
 
-  private remembered(secret: string, find: () => Promise<Principal>): Promise<Principal> {
-    const key = hashOf(secret);
+  /** @param by the way that somebody came and what they came with, so that what comes one way is never taken for another */
+  private remembered(by: string, find: () => Promise<Principal>): Promise<Principal> {
+    const key = hashOf(by);
     const known = this.known.get(key);
     if (known) return known;
     const found = find();
@@ -107,9 +110,9 @@ export class Access {
   }
 
   /** Access was changed here: nobody is who they were a moment ago. */
-  readonly changed = (): void => {
+  changed(): void {
     this.known.clear();
-  };
+  }
 
   /** The address that a request comes from; behind a proxy the last one that the proxy has added. */
   addressOf(request: IncomingMessage): string {

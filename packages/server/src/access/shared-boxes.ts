@@ -8,7 +8,6 @@ import {
   readerBox,
   readerScope,
   sharedNow,
-  unshared,
   type Box,
   type Scope,
   type StoredBox,
@@ -107,9 +106,8 @@ export class SharedBoxes {
     const table = await this.tables.find(stored.tableId);
     if (!table) return undefined;
     const { columns } = table;
-    const kept = shared && sharedNow(shared.share, columns);
-    const share = kept?.share ?? unshared(stored.box, columns);
-    const scope = readerScope(stored.box, columns, share, kept?.lostLock);
+    const { share, lostLock } = sharedNow(shared?.share, stored.box, columns);
+    const scope = readerScope(stored.box, columns, share, lostLock);
     return { stored, told: readerBox(stored.box, columns, scope), table, shared, scope };
   }
 }

@@ -64,7 +64,7 @@ function bodyOf({ body, example }: Operation): object | undefined {
 }
 
 /** Gives the status of an answer that is not a problem. */
-export function statusOf({ status, answer }: Operation): number {
+function statusOf({ status, answer }: Operation): number {
   return status ?? (answer === undefined ? 204 : 200);
 }
 

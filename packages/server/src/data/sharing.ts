@@ -3,7 +3,6 @@ import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import {
   pinned,
   sharedNow,
-  unshared,
   type Box,
   type BoxShare,
   type Column,
@@ -28,7 +27,7 @@ export class Sharing {
   async of(boxId: number, box: Box, columns: readonly Column[]): Promise<BoxShare> {
     const [found] = await this.db.select().from(shares).where(eq(shares.boxId, boxId));
     return {
-      ...(found ? sharedNow(found.share, columns) : { share: unshared(box, columns), lostLock: false }),
+      ...sharedNow(found?.share, box, columns),
       link: (found?.linkHash ?? null) !== null,
       opened: found?.opened ?? 0,
       openedAt: found?.openedAt ? new Date(found.openedAt).toISOString() : null,

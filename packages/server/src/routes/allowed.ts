@@ -39,7 +39,7 @@ const RULES: readonly Rule[] = MATRIX.map((row) => ({
 }));
 
 /** Gives the row of the matrix that a request falls under. */
-function ruleOf(method: string, path: string): Rule | undefined {
+export function ruleOf(method: string, path: string): Rule | undefined {
   const as = method === 'HEAD' ? 'GET' : method;
   return RULES.find((rule) => rule.method === as && rule.pattern.test(path));
 }

@@ -26,8 +26,9 @@ const DOES: Record<TokenKind, string> = {
   everything: 'does everything in',
 };
 
-export function tokenRoutes({ people, tokens, changed }: Pick<Access, 'people' | 'tokens' | 'changed'>): Router {
+export function tokenRoutes(access: Access): Router {
   const router = new Router({ prefix: '/api/tokens' });
+  const { people, tokens } = access;
 
   /** @throws HttpProblem where nobody is signed in, whose token it would be */
   const personOf = (ctx: Context): Principal & { is: 'person' } => {
@@ -68,7 +69,7 @@ export function tokenRoutes({ people, tokens, changed }: Pick<Access, 'people' |
     const whose = buildsEverything(principal) ? undefined : personOf(ctx).id;
     const name = await tokens.end(idOf(ctx, 'token', 'token'), whose);
     if (name === undefined) throw new HttpProblem(404, 'There is no such token');
-    changed();
+    access.changed();
     await people.note(noted(ctx), `ended the token ${name}`);
     ctx.status = 204;
   });
