@@ -165,6 +165,17 @@ test('people come by a link, sign in and out, and are told to sign in where they
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: /What T. Kessel may do/ })).toContainText('Keeps Found items');
   // What somebody new starts as, and for how long a sign-in lasts, are phrases of the sentence.
+  // Each is chosen while the one before is still on its way, and none is lost.
+  await page.route('**/api/people**', async (route) => {
+    if (route.request().method() === 'PATCH') await new Promise((done) => setTimeout(done, 700));
+    await route.continue();
+  });
+  await page.getByRole('button', { name: /What T. Kessel may do/ }).click();
+  await page.getByRole('radiogroup', { name: 'Stops' }).getByRole('radio', { name: 'keeps' }).click();
+  await page.getByRole('radiogroup', { name: 'Claims' }).getByRole('radio', { name: 'keeps' }).click();
+  await page.getByRole('radiogroup', { name: 'Stops' }).getByRole('radio', { name: 'has no part in it' }).click();
+  await page.getByRole('radiogroup', { name: 'Claims' }).getByRole('radio', { name: 'has no part in it' }).click();
+  await page.keyboard.press('Escape');
   await page.getByRole('button', { name: '30 days' }).click();
   await page.getByRole('radio', { name: '7 days' }).click();
   await page.getByRole('button', { name: 'a reader of what is shared with everyone' }).click();
@@ -173,6 +184,9 @@ test('people come by a link, sign in and out, and are told to sign in where they
   await expect(page.getByRole('list', { name: 'What was changed about access' })).toContainText(
     'lets newcomers keep every table, and sign-ins last 7 days',
   );
+  await page.unroute('**/api/people**');
+  await page.reload();
+  await expect(page.getByRole('button', { name: /What T. Kessel may do/ })).toContainText('Keeps Found items; reads');
   expect(await wrong(page)).toEqual([]);
 
   const second = await browserOf(browser);

@@ -1,5 +1,6 @@
 import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
   SIGN_IN_DAYS,
   type AccessRules,
@@ -12,8 +13,8 @@ import {
   type TableSummary,
 } from '@usual-needle/contract';
 import { InputText } from 'primeng/inputtext';
-import type { Observable } from 'rxjs';
-import { ago, day } from '../common/ago';
+import { catchError, concatMap, EMPTY, finalize, Subject, type Observable, type Subscription } from 'rxjs';
+import { ago } from '../common/ago';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
@@ -22,14 +23,14 @@ import { Remarks } from '../services/remarks';
 import { MyAccess } from './me';
 import { copyText } from './copy-text';
 import { PageHead } from './page-head';
-import { namedTables, TOKEN_DOES } from './token-words';
+import { TokenLines } from './token-lines';
 
 type Roles = NonNullable<Invite['roles']>;
 
 /** The people page: who can sign in here, what each may do as a sentence, and what was changed about access. */
 @Component({
   selector: 'un-people',
-  imports: [InputText, PageHead, Pop, Tick],
+  imports: [InputText, PageHead, Pop, Tick, TokenLines],
   templateUrl: './people.html',
   styleUrl: './page.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -69,31 +70,50 @@ export class PeoplePage {
     keep: 'a keeper of every table',
   };
   protected readonly signInDays = SIGN_IN_DAYS;
-  protected readonly does = TOKEN_DOES;
-  protected readonly namedTables = namedTables;
   protected readonly ago = ago;
-  protected readonly day = day;
+
+  private readonly works = new Subject<Observable<unknown>>();
+  private pending = 0;
+  private loading: Subscription | undefined;
 
   constructor() {
+    this.works
+      .pipe(
+        concatMap((work) =>
+          work.pipe(
+            catchError((error: unknown) => {
+              this.remarks.say(errorWords(error));
+              return EMPTY;
+            }),
+            finalize(() => {
+              if (--this.pending === 0) this.load();
+            }),
+          ),
+        ),
+        takeUntilDestroyed(),
+      )
+      .subscribe();
     this.load();
     this.api.shelf().subscribe({ next: ({ tables }) => this.tables.set(tables), error: () => undefined });
   }
 
   private load(): void {
-    this.http.get<People>('/api/people').subscribe({
-      next: (all) => {
-        this.all.set(all);
-        this.opened.update((one) => one && all.people.find(({ id }) => id === one.id));
-      },
+    this.loading = this.http.get<People>('/api/people').subscribe({
+      next: (all) => this.show(all),
       error: (error: unknown) => this.failed.set(errorWords(error)),
     });
   }
 
+  private show(all: People): void {
+    this.all.set(all);
+    this.opened.update((one) => one && all.people.find(({ id }) => id === one.id));
+  }
+
+  /** Has something done after what was asked before. What is there then is fetched once nothing more is on its way. */
   private after(work: Observable<unknown>): void {
-    work.subscribe({
-      next: () => this.load(),
-      error: (error: unknown) => this.remarks.say(errorWords(error)),
-    });
+    this.loading?.unsubscribe();
+    this.pending++;
+    this.works.next(work);
   }
 
   protected invite(field: HTMLInputElement, pop: Pop): void {
@@ -131,8 +151,12 @@ export class PeoplePage {
   }
 
   protected setRules(change: Partial<AccessRules>): void {
-    const rules = this.all()?.rules;
-    if (rules) this.after(this.http.patch('/api/people', { ...rules, ...change }));
+    const all = this.all();
+    if (!all) return;
+    // At once, so that the next choice is made on it, though the server has not answered yet.
+    const rules = { ...all.rules, ...change };
+    this.show({ ...all, rules });
+    this.after(this.http.patch('/api/people', rules));
   }
 
   protected endToken(id: number): void {
@@ -150,6 +174,9 @@ export class PeoplePage {
   protected setRole(person: PersonSummary, table: number, role: Role | ''): void {
     const others = person.roles.filter((one) => one.table !== table);
     const roles: Roles = [...others, ...(role === '' ? [] : [{ table, role }])];
+    const all = this.all();
+    // At once, so that the next choice is made on it, though the server has not answered yet.
+    if (all) this.show({ ...all, people: all.people.map((one) => (one.id === person.id ? { ...one, roles } : one)) });
     this.change(person, { roles });
   }
 

@@ -10,7 +10,6 @@ import {
   type TokenSummary,
 } from '@usual-needle/contract';
 import { InputText } from 'primeng/inputtext';
-import { ago, day } from '../common/ago';
 import { errorWords } from '../common/error-words';
 import { Pop } from '../look/pop';
 import { Tick } from '../look/tick';
@@ -19,12 +18,13 @@ import { Remarks } from '../services/remarks';
 import { copyText } from './copy-text';
 import { MyAccess } from './me';
 import { PageHead } from './page-head';
+import { TokenLines } from './token-lines';
 import { namedTables, TOKEN_DOES } from './token-words';
 
 /** The page about oneself: one's password, and the tokens that one has given to programs. */
 @Component({
   selector: 'un-you',
-  imports: [InputText, PageHead, Pop, Tick],
+  imports: [InputText, PageHead, Pop, Tick, TokenLines],
   templateUrl: './you.html',
   styleUrl: './page.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -51,10 +51,7 @@ export class YouPage {
   );
   protected readonly longest = LONGEST_TOKEN_DAYS;
   protected readonly passwordLength = PASSWORD_LENGTH;
-  protected readonly ago = ago;
-  protected readonly day = day;
   protected readonly does = TOKEN_DOES;
-  protected readonly namedTables = namedTables;
 
   constructor() {
     this.load();
