@@ -1,7 +1,8 @@
 import { answerIn } from '@usual-needle/host';
-import { WHOLE_SCOPE, type Column } from '@usual-needle/contract';
+import { WHOLE_SCOPE, type Change, type Column } from '@usual-needle/contract';
 import { pino } from 'pino';
 import { heardLog } from './heard.js';
+import { PARTED } from '../dist/data/records.js';
 import type { Tables } from '../dist/data/tables.js';
 import { ThreadGone } from '../dist/threads/thread-gone.js';
 import { SearchThread } from '../dist/threads/search-thread.js';
@@ -12,7 +13,7 @@ const COLUMNS: Column[] = [{ name: 'Thing', kind: 'text' }];
 const TABLE = { id: 1, rows: 1, columns: COLUMNS, change: 1 };
 
 /** One table, whose rows come once they are given. */
-function slowTables(): { tables: Tables; give: () => void } {
+function slowTables(rows = 1): { tables: Tables; give: () => void } {
   let give: () => void = () => undefined;
   const given = new Promise<void>((done) => (give = done));
   const tables = {
@@ -20,7 +21,8 @@ function slowTables(): { tables: Tables; give: () => void } {
     find: () => Promise.resolve(TABLE),
     rowsText: async (_id: number, after: number) => {
       await given;
-      return after === 0 ? { text: '1 ["hat"]', last: 1, count: 1 } : undefined;
+      const text = Array.from({ length: rows }, (_, i) => `${i + 1} ["hat"]`).join(PARTED);
+      return after === 0 ? { text, last: rows, count: rows } : undefined;
     },
     // Nothing has happened since.
     log: () => [],
@@ -86,6 +88,31 @@ describe('search threads over a database that takes its time', () => {
       const question = { threaded: ['Thing'], strands: [{ verb: 'find' as const, text: 'hat' }] };
       const outcome = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
       expect(JSON.parse(answerIn(outcome))).toEqual(jasmine.objectContaining({ matched: 1, total: 1 }));
+    } finally {
+      await threads.close();
+    }
+  });
+
+  it('answer as of a change once it is made, whatever was asked while it was being made', async () => {
+    const { tables, give } = slowTables(20_000);
+    const threads = new SearchThreads(log, 2);
+    try {
+      threads.serve(tables, () => Promise.resolve());
+      give();
+      await threads.load(TABLE);
+      threads.started();
+      const matched = async (text: string): Promise<number> => {
+        const question = { threaded: ['Thing'], strands: [{ verb: 'find' as const, text }] };
+        const outcome = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
+        return (JSON.parse(answerIn(outcome)) as { matched: number }).matched;
+      };
+      const rowChanges = Array.from({ length: 20_000 }, (_, i) => ({ id: i + 1, before: ['hat'], after: ['cap'] }));
+      const nothing = { who: null, key: null, undoes: null, counts: null, columns: null };
+      const change: Change = { table: 1, number: 2, at: '', kind: 'edited', rows: 20_000, rowChanges, ...nothing };
+      const applied = threads.apply(change);
+      expect(await matched('hat')).toBe(20_000);
+      await applied;
+      expect(await matched('hat')).toBe(0);
     } finally {
       await threads.close();
     }

@@ -30,6 +30,8 @@ interface Around {
   changing(id: number, columns: readonly Column[]): void;
   /** Called before a change is applied. */
   passing(change: Change, by: HeldTables): void;
+  /** Called once a change is applied. */
+  passed(change: Change): void;
   /** A table was taken from its pack, which was of a change. */
   taken(id: number, change: number, by: HeldTables): void;
   /** A thread has been started, which holds nothing yet. */
@@ -269,7 +271,9 @@ export class HeldTables {
     for await (const change of this.around.tables().log(id, after)) {
       if (change.columns) await this.around.lending(id, change.columns.after, this);
       this.around.passing(change, this);
-      if ((await this.of(this.host.apply(change))) === 'gap') return false;
+      const outcome = await this.of(this.host.apply(change));
+      this.around.passed(change);
+      if (outcome === 'gap') return false;
     }
     return true;
   }

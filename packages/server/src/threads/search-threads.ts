@@ -110,6 +110,7 @@ export class SearchThreads {
         lending: (id, columns, at) => this.copies.lending(id, columns, at),
         changing: (id, columns) => this.changing(id, columns),
         passing: (change, by) => this.passing(change, by),
+        passed: (change) => this.passed(change),
         taken: (id, change, by) => {
           if (by !== this.homes.homeOf(id)) return;
           this.packing?.taken(id, change);
@@ -215,7 +216,11 @@ export class SearchThreads {
     if (columns && home) await this.copies.lending(id, columns.after, home);
     // From here to all of the holders in one go: a question is put before all of them know of it, or after.
     if (home) this.passing(change, home);
-    await Promise.all(this.homes.holders(id).map((one) => one.apply(change)));
+    try {
+      await Promise.all(this.homes.holders(id).map((one) => one.apply(change)));
+    } finally {
+      this.passed(change);
+    }
   }
 
   /** Does what is due before a change is applied. */
@@ -223,6 +228,11 @@ export class SearchThreads {
     if (change.columns) this.changing(change.table, change.columns.after);
     else this.changed(change.table);
     if (by === this.homes.homeOf(change.table)) this.packing?.passed(change);
+  }
+
+  /** Does what is due once a change is applied: while it was, the table answered as of the one before. */
+  private passed({ table }: Change): void {
+    this.changed(table);
   }
 
   /** Does what is due before a table is another, or has other columns. */

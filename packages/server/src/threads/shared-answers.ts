@@ -24,7 +24,7 @@ export class SharedAnswers {
   hits = 0;
   misses = 0;
 
-  /** A table is not what it was: what is asked from now on is asked anew. To be said before the change is made. */
+  /** A table is not what it was: what is asked from now on is asked anew. To be said before the change is made, and after it. */
   changed(table: number): void {
     this.moments.set(table, (this.moments.get(table) ?? 0) + 1);
   }
