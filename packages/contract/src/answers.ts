@@ -7,6 +7,7 @@ import type { Problem } from './problem.js';
 import type { Explanation, NextMatch, Offers, OvertakenAnswer, SearchAnswer } from './search.js';
 import type { BoxShare, OpenedBox, Suggestions } from './share.js';
 import type { Dependents, Health, Refresh, RowList, ShelfContent, StoredBox, TableSummary } from './table.js';
+import type { TakeOutProgress } from './take-out.js';
 import type { MadeToken, TokenList } from './tokens.js';
 
 export interface Answers {
@@ -37,5 +38,6 @@ export interface Answers {
   readonly StoredBox: StoredBox;
   readonly Suggestions: Suggestions;
   readonly TableSummary: TableSummary;
+  readonly TakeOutProgress: TakeOutProgress;
   readonly TokenList: TokenList;
 }

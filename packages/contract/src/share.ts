@@ -143,8 +143,8 @@ export function readerScope(box: Box, columns: readonly Column[], share: Share, 
     (box.pickers ?? []).some((picker) => isMissing(picker.column) && asks(picker) && wasLocked(picker.column)) ||
     (strands.length > 0 && !box.everyColumn && (box.threaded ?? []).some(isMissing));
   const hasLock = locked.length > 0 || strands.length > 0 || noRow;
-  // Rows outside cannot be told apart yet from those inside, in the history and in a copy.
-  const closed: readonly Action[] = hasLock ? ['see history', 'take out'] : [];
+  // Rows outside cannot be told apart yet from those inside, in the history.
+  const closed: readonly Action[] = hasLock ? ['see history'] : [];
   return {
     visible,
     searchable: may.has('thread') ? open : threaded,

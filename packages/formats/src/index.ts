@@ -17,3 +17,7 @@ export { tidiedBy, withTidied } from './remembered-tidying.js';
 export type { Spelling } from './spellings.js';
 export { tidyingOf } from './tidy.js';
 export { FINE, PLACES, type ColumnLook, type Look, type LookRow, type Showing, type Trouble } from './told-look.js';
+export { safeCell } from './safe-cell.js';
+export type { Taken, Writer } from './taken.js';
+export { FORMS } from './forms.js';
+export { misfitOf, WRITERS } from './write-rows.js';

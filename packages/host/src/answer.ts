@@ -23,7 +23,7 @@ const TRACE_BINS = 250;
 /** Rows of a window, if the request does not say. */
 const USUAL_LIMIT = 100;
 
-function keywordsOf(search: Search): AnswerKeyword[] {
+export function keywordsOf(search: Search): AnswerKeyword[] {
   let next = 0;
   return search.strands.flatMap(({ parsed, verb }, strand) =>
     parsed.keywords.map(({ number, text, start, end }) => {

@@ -287,7 +287,7 @@ export class Holding {
     });
   }
 
-  private readonly others = (): boolean => this.asking > 0;
+  protected readonly others = (): boolean => this.asking > 0;
 
   /** Work that gives way to whoever waits for an answer. @returns undefined if `stopped` said so in between */
   protected inTheBackground<T>(steps: Generator<void, T>, stopped = (): boolean => false): Promise<T | undefined> {

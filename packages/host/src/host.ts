@@ -14,6 +14,7 @@ import type {
   Scope,
   SearchRequest,
   SuggestedPairing,
+  TakeOutRequest,
 } from '@usual-needle/contract';
 import {
   columnNumbers,
@@ -21,19 +22,21 @@ import {
   letterCounts,
   offering,
   overlapSteps,
+  Snapshot,
   Staying,
   UnknownColumn,
   valueCounts,
   valueRange,
   warmUp,
 } from '@usual-needle/engine';
-import { wireReason } from './answer.js';
+import { keywordsOf, wireReason } from './answer.js';
 import { Holding } from './holding.js';
 import { keySteps, pairingSteps, type ColumnKeys, type OtherTable } from './pairings.js';
-import { answered, MISSING, OVERTAKEN, type Outcome } from './outcome.js';
-import { columnsIn, isThere, questionIn } from './scoped.js';
+import { answered, MISSING, OVERTAKEN, refusedQuestion, type Outcome } from './outcome.js';
+import { columnsIn, isThere, OutOfScope, questionIn } from './scoped.js';
 import { Searches } from './searches.js';
 import { inStretches, turnOfTheLoop } from './stretches.js';
+import { TakingOut, toldColumns } from './taking-out.js';
 
 /** Bars of a number picker's histogram. */
 const RANGE_BINS = 24;
@@ -148,6 +151,41 @@ export class Host extends Holding {
       const search = await this.searches.run(() => this.searches.searchFor(table, scope, id, { question }).search);
       const list = stays.length > 0 && !scope.locked ? new Staying(search.view, stays) : search.view;
       return answered({ index: list.nextMatch(from, backwards) ?? null });
+    });
+  }
+
+  /**
+   * Begins to take rows out: those that a question has on show, or some of them, as they are at this moment.
+   * @returns what gives them, some at a time, and is to be ended by whoever takes no more
+   */
+  takeOut(
+    scope: Scope,
+    id: number,
+    request: Pick<TakeOutRequest, 'question' | 'columns' | 'rows' | 'offset' | 'limit' | 'marks'>,
+  ): Promise<Outcome<TakingOut>> {
+    const { question, columns, rows, offset, limit, marks = false } = request;
+    return this.of(id, async (held) => {
+      const { table } = held;
+      if (!scope.actions.includes('take out')) throw new OutOfScope('Rows are not to be taken out here.');
+      for (;;) {
+        const every = await this.searches.everyRow(table, scope, id);
+        const search = await this.searches.run(() => this.searches.searchFor(table, scope, id, { question }).search);
+        // From here on in one go, so that all of it is of one moment.
+        if (!search.current || every?.current === false) continue;
+        if (search.problem) return refusedQuestion(search.problem.notice.message);
+        const visible = columnsIn(table.columns, scope.visible);
+        const numbers = columns
+          ? columnNumbers(visible, columns)
+          : visible.flatMap((column, i) => (column === table.columns[i] ? [i] : []));
+        const wanted = rows ? { ids: rows } : { offset, limit };
+        const isIn = (slot: number): boolean => every?.view.placeInList(slot) !== undefined;
+        const snapshot = new Snapshot(search, numbers, wanted, every && isIn);
+        const { matched, shown } = search;
+        const keywords = keywordsOf(search).map(({ number, text, rows: hit }) => ({ number, text, rows: hit }));
+        const counts = { total: every?.narrowed ?? table.rowCount, matched, shown, keywords };
+        const told = { change: held.change, ...counts, columns: toldColumns(table.columns, numbers) };
+        return answered(new TakingOut(snapshot, marks, told, this.others));
+      }
     });
   }
 }

@@ -37,6 +37,11 @@ export function answered<T>(value: T, complete = true): Outcome<T> {
   return { is: 'answered', value, complete };
 }
 
+/** The outcome of a question that cannot be asked. */
+export function refusedQuestion(message: string): Outcome<never> {
+  return { is: 'refused', why: 'question', message };
+}
+
 /** Runs what answers a question. Errors that can be foreseen become outcomes; others are thrown on. */
 export async function outcomeOf<T>(work: () => Outcome<T> | Promise<Outcome<T>>): Promise<Outcome<T>> {
   try {
@@ -44,8 +49,7 @@ export async function outcomeOf<T>(work: () => Outcome<T> | Promise<Outcome<T>>)
   } catch (error) {
     if (error instanceof StillLoading) return { is: 'loading', rowsRead: error.rowsRead };
     if (error instanceof OutOfScope) return { is: 'refused', why: 'scope', message: error.message };
-    if (error instanceof UnknownColumn || error instanceof UnreadablePicker)
-      return { is: 'refused', why: 'question', message: error.message };
+    if (error instanceof UnknownColumn || error instanceof UnreadablePicker) return refusedQuestion(error.message);
     throw error;
   }
 }

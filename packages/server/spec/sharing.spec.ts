@@ -41,6 +41,8 @@ describe('a shared box', () => {
     const reply = await ask('POST', '/search', { question: { threaded: ['Item'], strands, ...question }, ...more });
     return reply.body as unknown as SearchAnswer;
   };
+  const taken = (more: object = {}): Promise<Reply> =>
+    ask('POST', '/take-out', { form: 'csv', question: { threaded: [] }, ...more });
   const newLink = async (): Promise<string> =>
     String((await machine.ask('POST', `/api/boxes/${boxId}/share/link`)).body['path']).replace('/b/', '');
 
@@ -186,13 +188,14 @@ describe('a shared box', () => {
     expect([answer.matched, answer.shown, answer.narrowed]).toEqual([1, 1, 1]);
     expect((await ask('POST', '/offers', { question: { threaded: [] }, column: 'Status' })).status).toBe(403);
     expect((await ask('GET', '/changes')).status).toBe(403);
-    expect((await ask('GET', '/copy')).status).toBe(403);
+    expect((await taken()).status).toBe(403);
+    expect((await ask('GET', '/as/csv')).status).toBe(403);
     expect((await ask('GET', '/rows/1/history')).status).toBe(403);
   });
 
   it('takes out the columns that are seen only', async () => {
     await set({ may: ['take out'] });
-    const { body } = await ask('GET', '/copy');
+    const { body } = await taken();
     expect(body['text']).toBe(
       'Item,Status\r\nred hat,Held\r\nblue hat,Sold\r\nred cap,Held\r\nglove,Held\r\n' as never,
     );
@@ -350,6 +353,18 @@ describe('a shared box', () => {
           });
         const gone = (reply: Reply): string => JSON.stringify([reply.status, reply.body]).replace(/"id":\d+/, '"id":N');
         expect(gone(await edit(2, 'outside-1'))).toBe(gone(await edit(77, 'outside-2')));
+        expect((await taken()).body['text']).toBe(
+          'Item,Status\r\nred hat,Held\r\nred cap,Held\r\nglove,Held\r\n' as never,
+        );
+        // By their ids, too, and where the others are asked for.
+        expect((await taken({ rows: [1, 2, 3] })).body['text']).toBe(
+          'Item,Status\r\nred hat,Held\r\nred cap,Held\r\n' as never,
+        );
+        const others = { threaded: ['Item'], strands: [{ verb: 'find', text: 'red' }], flip: true };
+        expect((await taken({ question: others })).body['text']).toBe('Item,Status\r\nglove,Held\r\n' as never);
+        const json = JSON.stringify((await taken({ form: 'json', marks: true })).body);
+        expect(json).toContain('"total":3');
+        expect(json).not.toContain('blue');
         expect((await edit(1, 'inside-1')).status).toBe(200);
         await ask('POST', '/changes', {
           key: 'removes-outside',
@@ -359,7 +374,6 @@ describe('a shared box', () => {
         });
         expect((await ask('GET', '/changes')).status).toBe(403);
         expect((await ask('GET', '/rows/2/history')).status).toBe(403);
-        expect((await ask('GET', '/copy')).status).toBe(403);
         const { body } = await machine.ask('GET', `/api/tables/${table}/rows`);
         expect((body['rows'] as { cells: string[] }[]).map(({ cells }) => cells[0])).toEqual([
           'x',
@@ -418,7 +432,7 @@ describe('a shared box', () => {
     expect((body['changes'] as { who: string }[])[0].who).toBe('T. Kessel');
   });
 
-  it('is cut off in the middle of a copy once taking out is open no more', async () => {
+  it('is cut off in the middle of what is taken out once taking out is open no more', async () => {
     const letters = 'x'.repeat(2_000);
     const long = Array.from({ length: 12_000 }, (_, i) => `hat ${i} ${letters},Held,1,n\n`).join('');
     const { body: made } = await machine.ask('POST', '/api/tables?name=Long', `Item,Status,Worth,Note\n${long}`);
@@ -427,11 +441,15 @@ describe('a shared box', () => {
     const open = (may: Share['may']): Promise<Reply> =>
       machine.ask('PUT', `/api/boxes/${kept['id']}/share`, share({ may }));
     const { body: link } = await machine.ask('POST', `/api/boxes/${kept['id']}/share/link`);
-    const path = `/api/shared/${String(link['path']).replace('/b/', '')}/copy`;
+    const path = `/api/shared/${String(link['path']).replace('/b/', '')}/take-out`;
     // What is compressed on its way is cut off, too, and not waited for without end.
     for (const coding of ['gzip', 'identity']) {
       await open(['take out']);
-      const taken = await fetch(running.server.address + path, { headers: { 'accept-encoding': coding } });
+      const taken = await fetch(running.server.address + path, {
+        method: 'POST',
+        headers: { 'accept-encoding': coding, 'content-type': 'application/json' },
+        body: JSON.stringify({ form: 'csv', question: { threaded: [] } }),
+      });
       const reader = taken.body!.getReader();
       let read = (await reader.read()).value!.length;
       await open([]);

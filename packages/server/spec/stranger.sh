@@ -29,5 +29,5 @@ columns=$(of "$folder/list.json" 'JSON.stringify(it.tables[0].columns.map(({ nam
 ask 'searches a table' "body.question.threaded = $columns; body.question.strands[0].text = '$text'" "$table" >"$folder/found.json"
 of "$folder/found.json" '`${it.shown} of ${it.total} rows`'
 of "$folder/found.json" 'it.rows.map(({ cells }) => cells.join(",")).join("\n")'
-ask 'takes the rows out' '' "$table" >"$folder/rows.csv"
+ask 'takes rows out' "body.question.threaded = $columns; body.question.strands[0].text = ''" "$table" >"$folder/rows.csv"
 echo "taken out: $(wc -l <"$folder/rows.csv") lines"

@@ -25,6 +25,7 @@ import { eventRoutes } from './routes/events.js';
 import { formTokensAsked, formTokensGiven } from './routes/form-token.js';
 import { healthRoutes } from './routes/health.js';
 import { interfaceFiles } from './routes/interface.js';
+import { addressesOfForms } from './routes/addresses-of-forms.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
 import { peopleRoutes } from './routes/people.js';
 import { problems } from './routes/problems.js';
@@ -32,6 +33,7 @@ import { rowRoutes } from './routes/rows.js';
 import { searchRoutes } from './routes/searching.js';
 import { sharedRoutes } from './routes/shared.js';
 import { sharingRoutes } from './routes/sharing.js';
+import { takeOutRoutes } from './routes/taking-out.js';
 import { signInRoutes } from './routes/signing-in.js';
 import { toldPath } from './routes/told-path.js';
 import { tableRoutes } from './routes/tables.js';
@@ -39,12 +41,14 @@ import { tokenRoutes } from './routes/tokens.js';
 import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
 import { Removal } from './live/removal.js';
+import type { TakeOuts } from './take-out/take-outs.js';
 import type { SearchThreads } from './threads/search-threads.js';
 
 export interface Parts {
   readonly data: Data;
   readonly threads: SearchThreads;
   readonly follower: Follower;
+  readonly takeOuts: TakeOuts;
   readonly origins: Origins;
   readonly access: Access;
   readonly shared: SharedBoxes;
@@ -130,7 +134,7 @@ const LEFT: ReadonlySet<string | undefined> = new Set([
 ]);
 
 export function createApp(parts: Parts): Koa {
-  const { data, threads, follower, origins, access, shared, log, interfaceFolder, offersDemo } = parts;
+  const { data, threads, follower, takeOuts, origins, access, shared, log, interfaceFolder, offersDemo } = parts;
   const app = new Koa();
   const failed = (error: NodeJS.ErrnoException): void => {
     if (!LEFT.has(error.code) && !(error instanceof NotAllowed)) log.error({ err: error }, 'connection failed');
@@ -149,6 +153,7 @@ export function createApp(parts: Parts): Koa {
   app.use(conditional());
   app.use(tagsOfReading());
   app.use(formTokensGiven(access));
+  app.use(addressesOfForms());
   app.use(interfaceFiles(interfaceFolder));
   app.use(allowedOnly(access, data.boxes, (id) => threads.earlier.asked(id)?.now ?? id));
   app.use(formTokensAsked());
@@ -170,6 +175,7 @@ export function createApp(parts: Parts): Koa {
     boxRoutes(data, follower, shared, log),
     sharingRoutes(data, shared),
     sharedRoutes(data, threads, follower, access, shared, log),
+    takeOutRoutes(data, threads, access, shared, takeOuts, log),
     addressBarRoutes(threads, access, shared),
     signInRoutes(access),
     peopleRoutes(access),

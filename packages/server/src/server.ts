@@ -19,6 +19,7 @@ import { INTERFACE } from './folders.js';
 import type { Follower } from './live/follower.js';
 import type * as Standing from './routes/standing.js';
 import { startingAnswers } from './routes/starting.js';
+import { TakeOuts } from './take-out/take-outs.js';
 import { SearchThreads } from './threads/search-threads.js';
 
 export interface ServerOptions {
@@ -54,6 +55,7 @@ export interface RunningServer {
   readonly threads: SearchThreads;
   readonly follower: Follower;
   readonly data: Data;
+  readonly takeOuts: TakeOuts;
   /** The address that makes the first builder, where one has to be made before anybody can come in. */
   readonly firstLink: string | undefined;
   stop(): Promise<void>;
@@ -127,12 +129,14 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       () => data.tables.idsFrom(DEMO_SOURCE, false),
     );
     const shared = new SharedBoxes(data.tables, data.boxes, data.sharing);
+    const takeOuts = new TakeOuts(threads.questions, log);
     const app = createApp({
       data,
       access,
       shared,
       threads,
       follower,
+      takeOuts,
       origins,
       log,
       interfaceFolder: INTERFACE,
@@ -166,6 +170,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       threads,
       follower,
       data,
+      takeOuts,
       stop: async () => {
         if (stopped) return;
         stopped = true;
@@ -178,6 +183,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
         const slow = setTimeout(() => server.closeAllConnections(), GRACE_MS);
         await once(server, 'close');
         clearTimeout(slow);
+        await takeOuts.close();
         await threads.close();
         await loaded.catch(() => undefined);
         await database.close();

@@ -1,6 +1,7 @@
 export * from './question.js';
 export * from './sample-check.js';
 export * from './search.js';
+export * from './answer/snapshot.js';
 export * from './answer/staying.js';
 export * from './answer/window.js';
 export type { Filter, Matcher } from './matchers/matcher.js';

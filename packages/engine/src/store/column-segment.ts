@@ -228,6 +228,13 @@ export class ColumnSegment {
     return marked;
   }
 
+  /** UTF-16 units of the longest text that a cell has now, or had when the segment was built. */
+  get longest(): number {
+    let longest = this.raw.longest;
+    for (const text of this.changed.values()) longest = Math.max(longest, text.length);
+    return longest;
+  }
+
   rawText(row: number): string {
     return this.changed.get(row) ?? this.raw.at(this.codes[row]);
   }

@@ -46,6 +46,13 @@ export class TextPool {
     return this.joined.substring(this.starts[index], this.starts[index + 1] - 1);
   }
 
+  /** UTF-16 units of the longest text. */
+  get longest(): number {
+    let longest = 0;
+    for (let i = 0; i < this.size; i++) longest = Math.max(longest, this.end(i) - this.starts[i]);
+    return longest;
+  }
+
   /** The place after the last letter of text `index`. */
   end(index: number): number {
     return this.starts[index + 1] - 1;

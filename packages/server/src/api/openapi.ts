@@ -35,6 +35,8 @@ const PARTS: Readonly<Record<string, [schema: object, says: string]>> = {
   person: [NUMBER, 'Id of the person.'],
   token: [NUMBER, 'Id of the token.'],
   secret: [{ type: 'string' }, 'The last part of the link.'],
+  key: [{ type: 'string' }, 'The key that was sent with what is taken out.'],
+  form: [{ enum: ['csv', 'json', 'ndjson', 'xlsx'] }, 'The form of the rows.'],
   slug: [{ type: 'string' }, 'The last part of the box’s link; or its number, for who is signed in.'],
 };
 
@@ -64,18 +66,18 @@ function bodyOf({ body, example }: Operation): object | undefined {
 }
 
 /** Gives the status of an answer that is not a problem. */
-function statusOf({ status, answer }: Operation): number {
-  return status ?? (answer === undefined ? 204 : 200);
+function statusOf({ status, answer, files }: Operation): number {
+  return status ?? (answer === undefined && files === undefined ? 204 : 200);
 }
 
 function answersOf(operation: Operation): object {
-  const { answer, type = 'application/json' } = operation;
-  const content =
-    answer === undefined
-      ? undefined
-      : typeof answer === 'string'
-        ? { [answer]: { schema: answer.endsWith('json') ? { type: 'object' } : { type: 'string' } } }
-        : { [type]: { schema: anyOf(answer) } };
+  const { answer, files = typeof answer === 'string' ? [answer] : undefined, type = 'application/json' } = operation;
+  const fileOf = (of: string): object => ({
+    schema: /[/+]json$/.test(of) ? { type: 'object' } : { type: 'string' },
+  });
+  const content = files
+    ? Object.fromEntries(files.map((of) => [of, fileOf(of)]))
+    : answer && { [type]: { schema: anyOf(answer as readonly string[]) } };
   return {
     [statusOf(operation)]: { description: content ? 'The answer.' : 'It is done.', ...(content && { content }) },
     '4XX': { $ref: '#/components/responses/Problem' },

@@ -5,6 +5,7 @@
 import {
   acceptSchema,
   accessRulesSchema,
+  addressQuerySchema,
   bringInQuerySchema,
   changesQuerySchema,
   columnChangeSchema,
@@ -30,11 +31,13 @@ import {
   signInSchema,
   suggestionsQuerySchema,
   tableChangeSchema,
+  takeOutSchema,
   tokenRequestSchema,
   undoRequestSchema,
   valueChangeSchema,
   type Answers,
 } from '@usual-needle/contract';
+import { FORMS } from '@usual-needle/formats/light';
 
 export interface Operation {
   /** The name that the description has for it. */
@@ -54,11 +57,15 @@ export interface Operation {
   readonly status?: 200 | 201 | 204;
   /** Names of the schemas of an answer that is JSON; or the type of another one. */
   readonly answer?: readonly (keyof Answers)[] | `${string}/${string}`;
+  /** The types of an answer that is a file, of one of several. */
+  readonly files?: readonly string[];
   /** The type of an answer whose schema is named, if it is not plain JSON. */
   readonly type?: string;
 }
 
 const CSV = 'text/csv';
+/** The types of what is taken out. */
+const FILES = Object.values(FORMS).map(({ type }) => type.split(';')[0]);
 const EVENTS = 'text/event-stream';
 
 const SEARCH_EXAMPLE = {
@@ -116,11 +123,12 @@ const asks = (path: string, of: string, As: string): Record<string, Operation> =
     does: 'Gives what was changed of one row.',
     answer: ['RowHistory'],
   },
-  [`GET ${path}/copy`]: {
-    id: `takeOut${As}`,
-    does: 'Takes the rows out, as a file.',
-    query: copyQuerySchema,
-    answer: CSV,
+  [`POST ${path}/take-out`]: {
+    id: `takeRowsOut${As}`,
+    does: 'Takes rows out in one of the forms: those on show, or some of them, as they are at one moment.',
+    body: takeOutSchema,
+    example: { form: 'csv', question },
+    files: FILES,
   },
   [`GET ${path}/events`]: {
     id: `events${As}`,
@@ -143,6 +151,11 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
   },
   'GET /api/health': { id: 'health', does: 'Says whether the server is ready.', answer: ['Health'] },
   'GET /api/me': { id: 'me', does: 'Says who asks, as the server knows them.', answer: ['Me'] },
+  'GET /api/take-outs/:key': {
+    id: 'takeOutProgress',
+    does: 'Says how many rows have left of what is taken out under a key.',
+    answer: ['TakeOutProgress'],
+  },
   'POST /api/sign-in': {
     id: 'signIn',
     does: 'Signs a person in; the answer sets a cookie, to be sent with what is asked from then on.',
@@ -277,6 +290,12 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
     body: 'file',
     answer: ['Refresh'],
   },
+  [`GET ${TABLE}/copy`]: {
+    id: 'copyOfTable',
+    does: 'Gives all rows of a table as CSV, as they were after a change.',
+    query: copyQuerySchema,
+    answer: CSV,
+  },
   ...asks(TABLE, 'a table', 'Table'),
   [`GET ${TABLE}/changes/:number`]: { id: 'change', does: 'Gives one change.', answer: ['Change'] },
   [`POST ${TABLE}/changes/:number/undo`]: {
@@ -352,6 +371,12 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
   [`DELETE ${BOX}/share/link`]: { id: 'endLink', does: 'Ends the link to a box.' },
   [`GET ${SHARED}`]: { id: 'open', does: 'Opens a box as its readers have it.', answer: ['OpenedBox'] },
   ...asks(SHARED, 'a box, as its readers may', 'Box'),
+  [`GET ${SHARED}/as/:form`]: {
+    id: 'rowsByAddress',
+    does: 'Gives the rows of a box as its page would show them, as csv, json, ndjson or xlsx; its usual address is the one of the page with that ending.',
+    query: addressQuerySchema,
+    files: FILES.filter((type) => type !== 'text/html'),
+  },
   [`GET ${SHARED}/opensearch.xml`]: {
     id: 'addressBar',
     does: 'Describes a box to browsers, so that it is searched from the address bar.',

@@ -2,10 +2,8 @@
  * /api/shared/:slug: a box as its readers have it. They ask by the box and never by its table: each question is put together from what
  * they may choose and what the box says, and answered within the scope of its readers.
  */
-import { Readable } from 'node:stream';
 import Router from '@koa/router';
 import {
-  copyQuerySchema,
   changesQuerySchema,
   explainRequestSchema,
   nextRequestSchema,
@@ -15,7 +13,6 @@ import {
   type Action,
   type ChangeList,
   type ChangesQuery,
-  type CopyQuery,
   type ExplainRequest,
   type NextRequest,
   type OffersRequest,
@@ -38,9 +35,7 @@ import type { RouteData } from '../data/data.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { clashing, edited, editOf } from './changes.js';
-import { copyOf, filling } from './copy.js';
 import { beginsEvents, endsWhenNotAllowed } from './event-stream.js';
-import { HttpProblem } from './http-problem.js';
 import { idOf } from './ids.js';
 import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
 import { readersBoxOf, slugIn } from './readers-box.js';
@@ -51,7 +46,6 @@ const explainRequest = bodyOf<ExplainRequest>(explainRequestSchema);
 const offersRequest = bodyOf<OffersRequest>(offersRequestSchema);
 const nextRequest = bodyOf<NextRequest>(nextRequestSchema);
 const changesQuery = queryOf<ChangesQuery>(changesQuerySchema);
-const copyQuery = queryOf<CopyQuery>(copyQuerySchema);
 
 /** Changes of one row that are told. */
 const ROW_HISTORY = 100;
@@ -202,22 +196,6 @@ export function sharedRoutes(
     const entries = await records.rowHistory(scope, table, idOf(ctx, 'row', 'row'), ROW_HISTORY);
     ctx.set('Cache-Control', 'no-cache');
     ctx.body = { entries } satisfies RowHistory;
-  });
-
-  router.get('/copy', async (ctx) => {
-    const asked = copyQuery(ctx.query);
-    const { scope, table, stored } = await find(ctx);
-    mustBeAllowed(scope, 'take out');
-    // Columns may have had each other's names then.
-    if (asked.at !== undefined)
-      throw new HttpProblem(403, 'This is not allowed here', 'Only rows as they are now can be taken out here.');
-    ctx.attachment(`${stored.name}.csv`);
-    ctx.type = 'text/csv; charset=utf-8';
-    const isStill = async (): Promise<boolean> => {
-      const now = await shared.open(slugIn(ctx), await access.identify(ctx.req));
-      return now?.scope.actions.includes('take out') === true;
-    };
-    ctx.body = Readable.from(copyOf(records, { table, scope }, filling(threads), isStill, asked));
   });
 
   router.get('/events', async (ctx) => {

@@ -28,6 +28,20 @@ export class LentCopies {
     return [...this.lenders].flatMap(([borrower, lenders]) => (lenders.has(id) ? [borrower] : []));
   }
 
+  /** Tables that a table borrows from, and those that these borrow from. */
+  lendersOf(id: number): number[] {
+    const found = new Set<number>();
+    const follow = (borrower: number): void => {
+      for (const lender of this.lenders.get(borrower) ?? []) {
+        if (found.has(lender)) continue;
+        found.add(lender);
+        follow(lender);
+      }
+    };
+    follow(id);
+    return [...found].filter((lender) => lender !== id);
+  }
+
   /** The tables that a table borrows from, and that borrow from it. */
   related(id: number): number[] {
     return [...(this.lenders.get(id) ?? []), ...this.borrowersOf(id)];

@@ -13,13 +13,16 @@ import type {
   Scope,
   SearchRequest,
   SuggestedPairing,
+  TakenFacts,
+  TakeOutRequest,
 } from '@usual-needle/contract';
+import { transfer } from 'comlink';
 import { AnsweredTogether } from './answered-together.js';
 import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
 import { packPath } from './pack-folder.js';
 import { PARTED } from '../data/records.js';
 import type { Answered, TableQuestion } from './together.js';
-import { Host, type ColumnKeys, type OtherTable, type Outcome } from '@usual-needle/host';
+import { answered, Host, type ColumnKeys, type OtherTable, type Outcome, type TakingOut } from '@usual-needle/host';
 
 export class HostThread {
   private readonly host = new Host();
@@ -28,6 +31,8 @@ export class HostThread {
   private readonly unpacked = new Map<number, PackedAs>();
   /** Packs that were asked for, and may be trusted. */
   private readonly offered = new Map<number, PackedAs>();
+  /** Rows that are being taken out, by the number that whoever takes them gave them. */
+  private readonly takings = new Map<number, TakingOut>();
   private readonly together = new AnsweredTogether(({ scope, id, request }) => this.search(scope, id, request));
 
   begin(id: number, columns: readonly Column[]): void {
@@ -209,5 +214,27 @@ export class HostThread {
 
   next(scope: Scope, id: number, request: NextRequest): Promise<Outcome<NextMatch>> {
     return this.host.next(scope, id, request);
+  }
+
+  /** Begins to take rows out, see `Host.takeOut`. @param taking its number */
+  async takeOut(taking: number, scope: Scope, id: number, request: TakeOutRequest): Promise<Outcome<TakenFacts>> {
+    const outcome = await this.host.takeOut(scope, id, request);
+    if (outcome.is !== 'answered') return outcome;
+    this.takings.set(taking, outcome.value);
+    return answered(await outcome.value.facts());
+  }
+
+  /** The next rows as JSON, and how many they are; undefined once all have left, or the taking was ended. */
+  async takenRows(taking: number): Promise<{ readonly rows: Uint8Array; readonly count: number } | undefined> {
+    const some = (await this.takings.get(taking)?.next()) ?? [];
+    if (some.length === 0) return undefined;
+    const rows = new TextEncoder().encode(JSON.stringify(some));
+    return transfer({ rows, count: some.length }, [rows.buffer]);
+  }
+
+  /** Nobody takes any more of it. */
+  endTaking(taking: number): void {
+    this.takings.get(taking)?.end();
+    this.takings.delete(taking);
   }
 }

@@ -11,6 +11,8 @@ import type {
   PairingCounts,
   Scope,
   SearchRequest,
+  TakenFacts,
+  TakeOutRequest,
 } from '@usual-needle/contract';
 import { answered, bestOf, MISSING, OVERTAKEN, type OtherTable, type Outcome } from '@usual-needle/host';
 import type { Remote } from 'comlink';
@@ -51,7 +53,18 @@ interface TableReadings {
   beside(other: number, id: number): Promise<void>;
 }
 
+/** Rows on their way out of a thread. */
+export interface RowsLeaving {
+  readonly facts: TakenFacts;
+  /** The next rows as JSON; undefined once all have left. @throws ThreadGone */
+  next(): Promise<{ readonly rows: Uint8Array; readonly count: number } | undefined>;
+  /** To be called by whoever takes no more. */
+  end(): void;
+}
+
 export class Questions {
+  private takings = 0;
+
   constructor(
     private readonly tables: TableReadings,
     private readonly shared: SharedAnswers,
@@ -150,6 +163,24 @@ export class Questions {
 
   next(scope: Scope, id: number, request: NextRequest): Promise<Outcome<NextMatch>> {
     return this.put(id, (host) => host.next(scope, id, request));
+  }
+
+  /** Begins to take rows out of a table. */
+  async takeOut(scope: Scope, id: number, request: TakeOutRequest): Promise<Outcome<RowsLeaving>> {
+    const taking = ++this.takings;
+    const thread = this.tables.homeOf(id);
+    const outcome = await this.put(id, (host) => host.takeOut(taking, scope, id, request), { turns: 'aside' });
+    if (outcome.is !== 'answered' || !thread) {
+      thread?.host.endTaking(taking).catch(() => undefined);
+      return outcome.is === 'answered' ? MISSING : outcome;
+    }
+    // Those of a thread that was started since would know nothing of it.
+    const { host } = thread;
+    return answered({
+      facts: outcome.value,
+      next: () => thread.of(host.takenRows(taking)),
+      end: () => void host.endTaking(taking).catch(() => undefined),
+    });
   }
 
   /** Looks up the cells of borrowed columns. @param rows cells as they are stored */

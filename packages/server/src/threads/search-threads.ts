@@ -287,6 +287,11 @@ export class SearchThreads {
     return this.copies.borrowersOf(id);
   }
 
+  /** Tables that a table borrows from, by however many steps. */
+  lendersOf(id: number): number[] {
+    return this.copies.lendersOf(id);
+  }
+
   /** Numbers of the threads that hold a table, its home first: for tests. */
   threadsOf(id: number): number[] {
     return this.homes.holders(id).map((one) => this.homes.all.indexOf(one));

@@ -1,5 +1,5 @@
-import { EMPTY_BOX, type TableSummary } from '@usual-needle/contract';
-import { checkedBox, columnName, onTable } from './box-check';
+import { columnName, onTable, EMPTY_BOX, type TableSummary } from '@usual-needle/contract';
+import { checkedBox } from './box-check';
 
 const TABLE = {
   id: 1,

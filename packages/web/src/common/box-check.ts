@@ -1,4 +1,4 @@
-import { boxSchema, columnAt, type Box, type TableSummary } from '@usual-needle/contract';
+import { boxSchema, type Box } from '@usual-needle/contract';
 import { CHECKS } from './box-validators';
 
 /**
@@ -47,44 +47,4 @@ export function checkedBox(parts: unknown, known: ReadonlySet<string> | undefine
     } else leftOut.push(`“${key}”`);
   }
   return { box: box as Partial<Box>, leftOut };
-}
-
-/** The present name of a column, by that or by one it had before; undefined if the table has no such column. */
-export function columnName(table: TableSummary, name: string): string | undefined {
-  return table.columns[columnAt(table.columns, name)]?.name;
-}
-
-/** The box with its columns by their present names, and without those that the table does not have. */
-export function onTable(box: Box, table: TableSummary): { readonly box: Box; readonly gone: readonly string[] } {
-  const gone = new Set<string>();
-  const present = (name: string): string | undefined => {
-    const found = columnName(table, name);
-    if (found === undefined) gone.add(name);
-    return found;
-  };
-  const named = <T extends { readonly name: string }>(list: readonly T[]): T[] =>
-    list.flatMap((one) => {
-      const name = present(one.name);
-      return name === undefined ? [] : [{ ...one, name }];
-    });
-  const about = <T extends { readonly column: string }>(list: readonly T[]): T[] =>
-    list.flatMap((one) => {
-      const column = present(one.column);
-      return column === undefined ? [] : [{ ...one, column }];
-    });
-  const { threaded, columns, pickers, sort } = box;
-  const fitted: Box = {
-    ...box,
-    ...(threaded && { threaded: [...new Set(threaded.flatMap((name) => present(name) ?? []))] }),
-    ...(columns && { columns: unique(named(columns)) }),
-    ...(pickers && { pickers: about(pickers) }),
-    ...(sort && { sort: about(sort) }),
-  };
-  // A box that would show nothing shows everything.
-  if (fitted.columns?.length === 0) delete fitted.columns;
-  return { box: fitted, gone: [...gone] };
-}
-
-function unique<T extends { readonly name: string }>(list: readonly T[]): T[] {
-  return list.filter(({ name }, i) => list.findIndex((one) => one.name === name) === i);
 }

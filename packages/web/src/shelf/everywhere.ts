@@ -1,6 +1,7 @@
 import { ApplicationRef, computed, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import {
+  onTable,
   type Box,
   type BoxSummary,
   type SearchAnswer,
@@ -24,7 +25,6 @@ import {
   throttle,
   timer,
 } from 'rxjs';
-import { onTable } from '../common/box-check';
 import { errorWords } from '../common/error-words';
 import { onceLate } from '../common/late';
 import { newBox, plain, questionOf, withFirstText } from '../common/question';

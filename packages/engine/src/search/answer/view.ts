@@ -111,6 +111,12 @@ export class View {
     return this.list.from(offset, limit).map((place) => this.rowAt(this.slotAt(place)));
   }
 
+  /** Slots of the rows on show from place `offset` of the list on. */
+  slots(offset: number, limit: number): Uint32Array {
+    const places = Uint32Array.from(this.list.from(offset, limit));
+    return this.order ? places.map((place) => this.slotAt(place)) : places;
+  }
+
   /** Place in the list of the first match after (or, backwards, before) place `from`; undefined if there is none. */
   nextMatch(from: number, backwards = false): number | undefined {
     const { bits } = this.list;

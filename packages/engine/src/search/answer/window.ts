@@ -1,5 +1,5 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
-import { hasBit } from '../../store/index.js';
+import { hasBit, type Segment } from '../../store/index.js';
 import { rememberedHits } from '../evaluate.js';
 import { LiveRows } from './live-rows.js';
 import type { Search } from '../search.js';
@@ -37,12 +37,20 @@ interface List {
   rows(offset: number, limit: number): readonly (RowOnShow & { readonly left?: boolean })[];
 }
 
-/** Marks of one row, cell by cell, by column, then start, then keyword. Where two keywords overlap, both are given. */
-function* markSteps(search: Search, segment: number, row: number): Generator<void, Mark[]> {
+/**
+ * Marks of one row, cell by cell, by column, then start, then keyword. Where two keywords overlap, both are given.
+ * @param part the segment that the row is in, of the table or of a snapshot of it @param isAsked whether a column's marks are wanted
+ */
+export function* markSteps(
+  search: Pick<Search, 'leaves'>,
+  part: Segment,
+  row: number,
+  isAsked: (column: number) => boolean = () => true,
+): Generator<void, Mark[]> {
   const marks: Mark[] = [];
-  const part = search.table.segments[segment];
   for (const { plan, keyword } of search.leaves) {
     for (const column of plan.columns) {
+      if (!isAsked(column)) continue;
       // The search has asked this already, and may remember.
       const known = rememberedHits(part, column, plan.matcher);
       if (known && (!known.rows || !hasBit(known.rows, row))) continue;
@@ -74,7 +82,7 @@ export function* windowSteps(
     const match = hasBit(search.matches[s], row);
     let marks: Mark[] = [];
     if (match && search.asks) {
-      const steps = markSteps(search, s, row);
+      const steps = markSteps(search, segment, row);
       let step = steps.next();
       for (; !step.done; step = steps.next()) yield undefined;
       marks = step.value;

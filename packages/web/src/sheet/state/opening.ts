@@ -1,8 +1,7 @@
 import { DestroyRef, Injectable, inject, signal } from '@angular/core';
-import { type Action, type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
+import { onTable, type Action, type Box, type StoredBox, type TableSummary } from '@usual-needle/contract';
 import { firstValueFrom, timer } from 'rxjs';
 import { newBox, strandsOf } from '../../common/question';
-import { onTable } from '../../common/box-check';
 import { errorWords, mayPass, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';

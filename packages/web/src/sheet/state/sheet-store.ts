@@ -1,5 +1,6 @@
 import { computed, Injectable, signal, type WritableSignal } from '@angular/core';
 import {
+  onTable,
   type Action,
   columnAt,
   EMPTY_BOX,
@@ -9,7 +10,6 @@ import {
   type WireSortLevel,
 } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
-import { onTable } from '../../common/box-check';
 import { firstText, type BoxStrand, strandsOf, withFirstText } from '../../common/question';
 import { differs, type BoxPicker, same } from './box-change';
 import { type HiddenPlace, hidden, type LaidOutColumn, laidOut, shownAgain, shownOf } from './layout';

@@ -1,0 +1,244 @@
+/**
+ * Rows taken out: of a table by who keeps it, of a box by its readers; and by an address that spreadsheets and scripts can ask again
+ * and again. What leaves is of one moment, told with it.
+ */
+import { createHash } from 'node:crypto';
+import { Readable } from 'node:stream';
+import Router from '@koa/router';
+import {
+  addressQuerySchema,
+  CHANGE_HEADER,
+  LARGEST_EARLIER,
+  onTable,
+  questionOf,
+  ROWS_HEADER,
+  takeOutSchema,
+  TAKE_OUT_FORMS,
+  type AddressQuery,
+  type Box,
+  type Scope,
+  type TakeOutForm,
+  type TakeOutProgress,
+  type TakeOutRequest,
+  type WireQuestion,
+} from '@usual-needle/contract';
+import { FORMS } from '@usual-needle/formats/light';
+import { LRUCache } from 'lru-cache';
+import type { Context } from 'koa';
+import type { Logger } from 'pino';
+import type { Access } from '../access/access.js';
+import { principalOf, whoIs } from '../access/principal.js';
+import { mustBeAllowed } from '../access/scoped-records.js';
+import { NO_SCOPE, roleOf, scopeOf } from '../access/scopes.js';
+import type { ReadersBox, SharedBoxes } from '../access/shared-boxes.js';
+import type { RouteData } from '../data/data.js';
+import type { Leaving, TakeOuts } from '../take-out/take-outs.js';
+import type { SearchThreads } from '../threads/search-threads.js';
+import { boxAsked } from './box-asked.js';
+import { noTable } from './found.js';
+import { NotThere } from './http-problem.js';
+import { idOf } from './ids.js';
+import { answerOf } from './outcomes.js';
+import { readersBoxOf, slugIn } from './readers-box.js';
+import { askedOf } from './shared.js';
+import { bodyOf, queryOf } from './validate.js';
+
+const takeOutRequest = bodyOf<TakeOutRequest>(takeOutSchema);
+const addressQuery = queryOf<AddressQuery>(addressQuerySchema);
+
+/** What is asked again and again by one address is noted once in so long, in milliseconds. */
+const NOTED_MS = 60 * 60 * 1000;
+const NOTED = 10_000;
+
+/** Who asks for rows, of what, and within what. */
+interface Asked {
+  readonly table: number;
+  readonly scope: Scope;
+  readonly request: TakeOutRequest;
+  /** What the rows are of, for the name of the file and for the list of who took what out. */
+  readonly name: string;
+  readonly isStillAllowed: () => Promise<boolean>;
+}
+
+/** Tells whether whoever asks has what a tag is of (RFC 9110, 13.1.2); also where they want it looked at anew, since it just was. */
+function isKnown(header: string, tag: string): boolean {
+  return header.split(',').some((one) => one.trim().replace(/^W\//, '') === tag);
+}
+
+/** What was typed, strand by strand, as a page has it. */
+function typedIn({ strands = [] }: WireQuestion): string {
+  const asked = strands.filter(({ text }) => text.trim() !== '');
+  return asked.map(({ verb, text }) => (verb === 'find' ? text : `${verb}: ${text}`)).join(' · ');
+}
+
+export function takeOutRoutes(
+  { tables, people }: RouteData,
+  threads: SearchThreads,
+  access: Access,
+  shared: SharedBoxes,
+  takeOuts: TakeOuts,
+  log: Logger,
+): Router {
+  const router = new Router();
+  const noted = new LRUCache<string, true>({ max: NOTED, ttl: NOTED_MS });
+
+  /** Notes who took what out, in the list that is kept for a year. */
+  const note = (ctx: Context, { name, request: { form } }: Asked, rows: number, isRepeated: boolean): void => {
+    const principal = principalOf(ctx.req);
+    // Without people there is nobody to be told, nor to be told of.
+    if (principal.is === 'this machine') return;
+    const who = whoIs(ctx.req, undefined) ?? 'A reader by the link';
+    const key = `${who} ${name} ${form}`;
+    if (isRepeated && noted.has(key)) return;
+    if (isRepeated) noted.set(key, true);
+    const what = `took out ${rows.toLocaleString('en')} ${rows === 1 ? 'row' : 'rows'} of “${name}” as ${form}${isRepeated ? ', by its address' : ''}`;
+    people
+      .note(who, what)
+      .catch((error: unknown) => log.warn({ err: error }, 'that rows were taken out was not noted'));
+  };
+
+  const begin = async (ctx: Context, asked: Asked): Promise<Leaving> => {
+    const { table, scope, request, name } = asked;
+    const at = new Date();
+    const told =
+      request.form === 'page'
+        ? {
+            sentence: request.sentence,
+            typed: typedIn(request.question),
+            who: whoIs(ctx.req, undefined),
+            at: `${at.toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short', timeZone: 'UTC' })} UTC`,
+          }
+        : request.form === 'json'
+          ? { at: at.toISOString() }
+          : {};
+    const widths = request.columns ? request.widths : undefined;
+    const outcome = await takeOuts.begin(scope, table, request, { ...told, name, widths }, asked.isStillAllowed);
+    return answerOf(outcome, table);
+  };
+
+  /** Sends what leaves; whoever goes before its end is waited for no longer. */
+  const send = (ctx: Context, { form }: TakeOutRequest, name: string, { facts, bytes, close }: Leaving): void => {
+    const { type, extension } = FORMS[form];
+    ctx.attachment(`${name}.${extension}`);
+    ctx.type = type;
+    ctx.set({
+      [CHANGE_HEADER]: String(facts.change),
+      [ROWS_HEADER]: String(facts.rows),
+      'Cache-Control': 'no-cache',
+      'Accept-Ranges': 'none',
+    });
+    const stream = Readable.from(bytes, { objectMode: false });
+    stream.once('close', close);
+    ctx.res.once('close', close);
+    ctx.body = stream;
+  };
+
+  router.post('/api/tables/:id/take-out', async (ctx) => {
+    const id = idOf(ctx, 'table', 'id', LARGEST_EARLIER);
+    const request = takeOutRequest(ctx.request.body);
+    const now = threads.earlier.asked(id)?.now ?? id;
+    const table = await tables.find(now);
+    if (!table) throw noTable(id);
+    const scope = threads.scopeFor(principalOf(ctx.req), id);
+    mustBeAllowed(scope, 'take out');
+    const name = request.name ?? table.name;
+    const isStillAllowed = async (): Promise<boolean> => roleOf(await access.identify(ctx.req), now) !== undefined;
+    const asked: Asked = { table: id, scope, request, name, isStillAllowed };
+    const leaving = await begin(ctx, asked);
+    note(ctx, asked, leaving.facts.rows, false);
+    send(ctx, request, name, leaving);
+  });
+
+  /** What is asked of a box by its number by who keeps its table: they have all of it, whatever is open to readers. */
+  const ofKeeper = (
+    ctx: Context,
+    { stored, table }: ReadersBox,
+    request: (box: Box) => TakeOutRequest,
+  ): Asked | undefined => {
+    const scope = scopeOf(principalOf(ctx.req), table.id);
+    if (!/^\d+$/.test(slugIn(ctx)) || scope === NO_SCOPE) return undefined;
+    mustBeAllowed(scope, 'take out');
+    const isStillAllowed = async (): Promise<boolean> => roleOf(await access.identify(ctx.req), table.id) !== undefined;
+    const { box } = onTable(stored.box, table);
+    return { table: table.id, scope, request: request(box), name: stored.name, isStillAllowed };
+  };
+
+  /** What a reader asks for, as their box answers it. */
+  const ofReader = async (ctx: Context, request: (box: Box) => TakeOutRequest): Promise<Asked> => {
+    const found = await readersBoxOf(ctx, shared);
+    const kept = ofKeeper(ctx, found, request);
+    if (kept) return kept;
+    mustBeAllowed(found.scope, 'take out');
+    const wanted = request(found.told);
+    const { question, scope } = askedOf(found, wanted.question);
+    const isStillAllowed = async (): Promise<boolean> => {
+      const now = await shared.open(slugIn(ctx), await access.identify(ctx.req));
+      return now?.scope.actions.includes('take out') === true;
+    };
+    const { name } = found.stored;
+    return { table: found.table.id, scope, request: { ...wanted, question }, name, isStillAllowed };
+  };
+
+  router.post('/api/shared/:slug/take-out', async (ctx) => {
+    const request = takeOutRequest(ctx.request.body);
+    const asked = await ofReader(ctx, () => request);
+    const leaving = await begin(ctx, asked);
+    note(ctx, asked, leaving.facts.rows, false);
+    send(ctx, request, asked.name, leaving);
+  });
+
+  /** Names what an answer by an address depends on: the change that each table is at, and what is asked of it within what. */
+  const tagOf = async ({ table, scope, request }: Asked): Promise<string | undefined> => {
+    const of = [table, ...threads.lendersOf(table)];
+    const changes = await Promise.all(of.map((id) => threads.changeOf(id)));
+    if (changes.includes(undefined)) return undefined;
+    const hash = createHash('sha256').update(JSON.stringify([of, changes, scope, request]));
+    return `"${hash.digest('base64url').slice(0, 27)}"`;
+  };
+
+  router.get('/api/shared/:slug/as/:form', async (ctx) => {
+    const { form } = ctx.params as { form: string };
+    if (!(TAKE_OUT_FORMS as readonly string[]).includes(form) || form === 'page') throw new NotThere('form');
+    const { q, as, offset, limit, ...writing } = addressQuery(ctx.query);
+    const asked = await ofReader(ctx, (saved) => {
+      const box = boxAsked(saved, q, as);
+      const columns = box.columns?.map(({ name }) => name);
+      const widths = box.columns?.every(({ width }) => width !== undefined)
+        ? box.columns.map(({ width }) => width!)
+        : undefined;
+      return {
+        form: form as TakeOutForm,
+        question: questionOf(box),
+        ...(columns && { columns }),
+        ...(widths && { widths }),
+        ...(offset !== undefined && { offset }),
+        ...(limit !== undefined && { limit }),
+        marks: form === 'json' || form === 'ndjson',
+        safe: form === 'xlsx',
+        ...writing,
+      };
+    });
+    const tag = await tagOf(asked);
+    if (tag !== undefined) ctx.set('ETag', tag);
+    ctx.set('Cache-Control', 'no-cache');
+    if (tag !== undefined && isKnown(ctx.get('If-None-Match'), tag)) {
+      ctx.status = 304;
+      return;
+    }
+    ctx.status = 200;
+    ctx.type = FORMS[form as TakeOutForm].type;
+    if (ctx.method === 'HEAD') return;
+    const leaving = await begin(ctx, asked);
+    note(ctx, asked, leaving.facts.rows, true);
+    send(ctx, asked.request, asked.name, leaving);
+  });
+
+  router.get('/api/take-outs/:key', (ctx) => {
+    const rows = takeOuts.rowsSoFar((ctx.params as { key: string }).key);
+    if (rows === undefined) throw new NotThere('rows on their way');
+    ctx.set('Cache-Control', 'no-store');
+    ctx.body = { rows } satisfies TakeOutProgress;
+  });
+
+  return router;
+}

@@ -1,0 +1,65 @@
+/** The writing thread as it is called from the main one: each file by its number, its bytes as they are asked for. */
+import type { TakenRow, TakeOutForm, Writing } from '@usual-needle/contract';
+import { misfitOf, WRITERS, type Taken } from '@usual-needle/formats/write';
+import { transfer } from 'comlink';
+
+/** Bytes that are sent at once, at least, while there are so many. */
+const AT_ONCE = 64 * 1024;
+
+/** Gives the next rows, as JSON; undefined after the last. */
+export type NextRows = () => Promise<Uint8Array | undefined>;
+
+/** Rows as they come; the next are asked for while the ones before are written. */
+async function* rowsOf(next: NextRows): AsyncGenerator<readonly TakenRow[]> {
+  const decoder = new TextDecoder();
+  for (let coming = next(); ;) {
+    const bytes = await coming;
+    if (!bytes) return;
+    coming = next();
+    // Whoever stops here does not wait for them.
+    coming.catch(() => undefined);
+    yield JSON.parse(decoder.decode(bytes)) as TakenRow[];
+  }
+}
+
+export class WritingThread {
+  private readonly files = new Map<number, AsyncIterator<string | Uint8Array>>();
+
+  /** Begins to write a file. @returns why the rows do not fit the form, if so */
+  open(file: number, form: TakeOutForm, taken: Taken, writing: Writing, next: NextRows): string | undefined {
+    const misfit = misfitOf(form, taken, writing.marks === true);
+    if (misfit === undefined) this.files.set(file, WRITERS[form](taken, rowsOf(next), writing)[Symbol.asyncIterator]());
+    return misfit;
+  }
+
+  /** The next bytes of a file; undefined after the last. */
+  async read(file: number): Promise<Uint8Array | undefined> {
+    const writer = this.files.get(file);
+    if (!writer) return undefined;
+    const encoder = new TextEncoder();
+    const parts: Uint8Array[] = [];
+    let size = 0;
+    while (size < AT_ONCE) {
+      const { value, done } = await writer.next();
+      if (done) break;
+      const part = typeof value === 'string' ? encoder.encode(value) : value;
+      parts.push(part);
+      size += part.length;
+    }
+    if (size === 0) return undefined;
+    const bytes = new Uint8Array(size);
+    let at = 0;
+    for (const part of parts) {
+      bytes.set(part, at);
+      at += part.length;
+    }
+    return transfer(bytes, [bytes.buffer]);
+  }
+
+  /** Nobody reads any more of it. */
+  async close(file: number): Promise<void> {
+    const writer = this.files.get(file);
+    this.files.delete(file);
+    await writer?.return?.();
+  }
+}
