@@ -122,7 +122,7 @@ async function onOne(name: string, folder: string, databaseUrl?: string): Promis
 }
 
 /** A PostgreSQL of its own for the while, if one is installed. @returns how to end it */
-function postgres(folder: string): { url: string; end: () => void } | undefined {
+export function postgres(folder: string): { url: string; end: () => void } | undefined {
   try {
     const found = execFileSync('sh', ['-c', 'ls -d /usr/lib/postgresql/*/bin | tail -1'], { encoding: 'utf8' }).trim();
     if (found === '') return undefined;

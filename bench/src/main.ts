@@ -1,4 +1,4 @@
-/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|rough|soak|start|scale] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
+/** `npm run bench [-- engine|edits|interface|bring-in|everywhere|load|rough|soak|start|scale|take-out] [ROWS …]`: every figure beside its budget, and the baselines of the same run. */
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -13,6 +13,7 @@ import { benchSoak } from './soak.js';
 import { benchScale, benchSize } from './scale.js';
 import { started, stopped } from './server.js';
 import { benchStart } from './start.js';
+import { benchTakeOut } from './take-out.js';
 
 async function withServer(work: (address: string) => Promise<void>): Promise<void> {
   const data = await mkdtemp(join(tmpdir(), 'usual-needle-bench-'));
@@ -50,6 +51,15 @@ if (what === 'rough') {
     const [rows = 100_000, seconds = 20] = sizes.map(Number);
     const table = await manyRows(address, rows);
     await benchRough(address, Number(table.split('/').at(-1)), seconds);
+  });
+  process.exit(0);
+}
+
+if (what === 'take-out') {
+  await withServer(async (address) => {
+    const [rows = 1_000_000] = sizes.map(Number);
+    const table = await manyRows(address, rows);
+    await benchTakeOut(address, Number(table.split('/').at(-1)), rows);
   });
   process.exit(0);
 }

@@ -236,7 +236,8 @@ export class ColumnSegment {
   }
 
   rawText(row: number): string {
-    return this.changed.get(row) ?? this.raw.at(this.codes[row]);
+    const changed = this.changed.size === 0 ? undefined : this.changed.get(row);
+    return changed ?? this.raw.at(this.codes[row]);
   }
 
   cell(row: number): Cell {

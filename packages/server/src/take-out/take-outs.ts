@@ -9,7 +9,8 @@ import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { Logger } from 'pino';
 import { NotAllowed } from '../access/not-allowed.js';
 import type { Questions, RowsLeaving } from '../threads/questions.js';
-import type { WritingThread } from './writing-thread.js';
+import { handedOver } from './packed-rows.js';
+import type { NextRows, WritingThread } from './writing-thread.js';
 
 /** Files that are written side by side. */
 const AT_ONCE = 4;
@@ -122,14 +123,14 @@ export class TakeOuts {
   }
 
   /** The next rows, counted as they are handed over. */
-  private counted({ next }: RowsLeaving, key: string | undefined): () => Promise<Uint8Array | undefined> {
+  private counted({ next }: RowsLeaving, key: string | undefined): NextRows {
     const progress: Progress = { rows: 0 };
     if (key !== undefined) this.progress.set(key, progress);
     return async () => {
       const some = await next();
       if (!some) return undefined;
-      progress.rows += some.count;
-      return transfer(some.rows, [some.rows.buffer]);
+      progress.rows += some.ids.length;
+      return transfer(some, handedOver(some));
     };
   }
 

@@ -2,23 +2,23 @@
 import type { TakenRow, TakeOutForm, Writing } from '@usual-needle/contract';
 import { misfitOf, WRITERS, type Taken } from '@usual-needle/formats/write';
 import { transfer } from 'comlink';
+import { unpacked, type PackedRows } from './packed-rows.js';
 
 /** Bytes that are sent at once, at least, while there are so many. */
 const AT_ONCE = 64 * 1024;
 
-/** Gives the next rows, as JSON; undefined after the last. */
-export type NextRows = () => Promise<Uint8Array | undefined>;
+/** Gives the next rows; undefined after the last. */
+export type NextRows = () => Promise<PackedRows | undefined>;
 
 /** Rows as they come; the next are asked for while the ones before are written. */
 async function* rowsOf(next: NextRows): AsyncGenerator<readonly TakenRow[]> {
-  const decoder = new TextDecoder();
-  for (let coming = next(); ;) {
-    const bytes = await coming;
-    if (!bytes) return;
+  for (let coming = next(); ; ) {
+    const rows = await coming;
+    if (!rows) return;
     coming = next();
     // Whoever stops here does not wait for them.
     coming.catch(() => undefined);
-    yield JSON.parse(decoder.decode(bytes)) as TakenRow[];
+    yield unpacked(rows);
   }
 }
 

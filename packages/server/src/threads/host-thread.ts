@@ -20,6 +20,7 @@ import { transfer } from 'comlink';
 import { AnsweredTogether } from './answered-together.js';
 import { PackedTable, PackFile, type PackedAs } from './pack-file.js';
 import { packPath } from './pack-folder.js';
+import { handedOver, packed, type PackedRows } from '../take-out/packed-rows.js';
 import { PARTED } from '../data/records.js';
 import type { Answered, TableQuestion } from './together.js';
 import { answered, Host, type ColumnKeys, type OtherTable, type Outcome, type TakingOut } from '@usual-needle/host';
@@ -224,12 +225,12 @@ export class HostThread {
     return answered(await outcome.value.facts());
   }
 
-  /** The next rows as JSON, and how many they are; undefined once all have left, or the taking was ended. */
-  async takenRows(taking: number): Promise<{ readonly rows: Uint8Array; readonly count: number } | undefined> {
+  /** The next rows; undefined once all have left, or the taking was ended. */
+  async takenRows(taking: number): Promise<PackedRows | undefined> {
     const some = (await this.takings.get(taking)?.next()) ?? [];
     if (some.length === 0) return undefined;
-    const rows = new TextEncoder().encode(JSON.stringify(some));
-    return transfer({ rows, count: some.length }, [rows.buffer]);
+    const rows = packed(some);
+    return transfer(rows, handedOver(rows));
   }
 
   /** Nobody takes any more of it. */

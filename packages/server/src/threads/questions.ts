@@ -16,6 +16,7 @@ import type {
 } from '@usual-needle/contract';
 import { answered, bestOf, MISSING, OVERTAKEN, type OtherTable, type Outcome } from '@usual-needle/host';
 import type { Remote } from 'comlink';
+import type { PackedRows } from '../take-out/packed-rows.js';
 import type { HostThread } from './host-thread.js';
 import type { SearchThread } from './search-thread.js';
 import type { SharedAnswers } from './shared-answers.js';
@@ -56,8 +57,8 @@ interface TableReadings {
 /** Rows on their way out of a thread. */
 export interface RowsLeaving {
   readonly facts: TakenFacts;
-  /** The next rows as JSON; undefined once all have left. @throws ThreadGone */
-  next(): Promise<{ readonly rows: Uint8Array; readonly count: number } | undefined>;
+  /** The next rows; undefined once all have left. @throws ThreadGone */
+  next(): Promise<PackedRows | undefined>;
   /** To be called by whoever takes no more. */
   end(): void;
 }
