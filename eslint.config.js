@@ -29,7 +29,7 @@ const boundaries = Object.entries(KNOWS).map(([name, knows]) => ({
               '@usual-needle/*',
               ...knows.map((other) => `!@usual-needle/${other}`),
               '@usual-needle/*/*',
-              ...(knows.includes('formats') ? ['!@usual-needle/formats/light'] : []),
+              ...(knows.includes('formats') ? ['!@usual-needle/formats/light', '!@usual-needle/formats/write'] : []),
               '**/packages/**',
               ...(RUNS_IN_NODE.includes(name) ? [] : NODE),
             ],

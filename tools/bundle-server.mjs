@@ -11,7 +11,9 @@ const server = join(ROOT, 'packages/server');
 
 rmSync(join(server, 'dist-bundle'), { recursive: true, force: true });
 await build({
-  entryPoints: ['main', 'threads/host.worker', 'take-out/writer.worker', 'data/embedded.worker'].map((name) => join(server, `dist/${name}.js`)),
+  entryPoints: ['main', 'threads/host.worker', 'take-out/writer.worker', 'data/embedded.worker'].map((name) =>
+    join(server, `dist/${name}.js`),
+  ),
   outdir: join(server, 'dist-bundle'),
   entryNames: '[name]',
   bundle: true,

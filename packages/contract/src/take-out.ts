@@ -29,7 +29,7 @@ export const writingSchema = {
   marks: { type: 'boolean' },
 } as const;
 
-/** What is to be taken out of a table, or of a box, and how. */
+/** A request for rows of a table, or of a box, in one of the forms. */
 export const takeOutSchema = {
   type: 'object',
   additionalProperties: false,
@@ -58,7 +58,7 @@ export const takeOutSchema = {
 export type TakeOutRequest = FromSchema<typeof takeOutSchema>;
 export type Writing = Pick<TakeOutRequest, 'header' | 'safe' | 'delimiter' | 'mark' | 'marks'>;
 
-/** What is known of rows before the first of them leaves. All of it is of one moment. */
+/** The facts about rows that are known before the first of them leaves. All of it is of one moment. */
 export interface TakenFacts {
   /** Number of the last change that is in them. */
   readonly change: number;

@@ -1,13 +1,13 @@
 /** Rows that are taken out, as every writer gets them, and what a writer makes of them. */
 import type { TakenFacts, TakenRow, Writing } from '@usual-needle/contract';
 
-/** What a writer is told besides the rows. */
+/** The things that a writer is told besides the rows. */
 export interface Taken extends Pick<TakenFacts, 'columns'>, Partial<Omit<TakenFacts, 'columns'>> {
   /** The table's name, or the box's. */
   readonly name?: string;
   /** Widths of the columns on screen, in CSS pixels. */
   readonly widths?: readonly number[];
-  /** Of a page: the box's sentence, what was typed, who took it out, and when, as it is to be read. */
+  /** The words of a page: the box's sentence, what was typed, who took it out, and when, as it is to be read. */
   readonly sentence?: string;
   readonly typed?: string;
   readonly who?: string;

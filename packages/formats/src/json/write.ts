@@ -24,12 +24,12 @@ function rowText(columns: readonly Column[], { id, cells, marks }: TakenRow): st
   return `{"row":${id},"cells":${objectText(stored)}${other},"marks":${JSON.stringify(named)}}`;
 }
 
-/** What comes before the rows: counts, and the change that they are of. */
+/** Writes what comes before the rows: counts, and the change that they are of. */
 function factsText({ name, columns: _, longest: _longest, widths: _widths, ...facts }: Taken): string {
   return JSON.stringify({ ...(name !== undefined && { name }), ...facts }).slice(1, -1);
 }
 
-/** One object: the facts, the columns, and the rows under `list`. It is not whole without its end. */
+/** Writes one object: the facts, the columns, and the rows under `list`. It is not whole without its end. */
 export const writeJson: Writer = async function* (taken, rows) {
   const facts = factsText(taken);
   yield `{${facts === '' ? '' : `${facts},`}"columns":${JSON.stringify(taken.columns)},"list":[`;
@@ -42,7 +42,7 @@ export const writeJson: Writer = async function* (taken, rows) {
   yield first ? ']}\n' : '\n]}\n';
 };
 
-/** A line for each row. */
+/** Writes a line for each row. */
 export const writeNdjson: Writer = async function* ({ columns }, rows) {
   for await (const some of rows) yield some.map((row) => `${rowText(columns, row)}\n`).join('');
 };

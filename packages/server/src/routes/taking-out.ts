@@ -46,16 +46,16 @@ import { bodyOf, queryOf } from './validate.js';
 const takeOutRequest = bodyOf<TakeOutRequest>(takeOutSchema);
 const addressQuery = queryOf<AddressQuery>(addressQuerySchema);
 
-/** What is asked again and again by one address is noted once in so long, in milliseconds. */
+/** Rows that are asked for again and again by one address are noted once in so long, in milliseconds. */
 const NOTED_MS = 60 * 60 * 1000;
 const NOTED = 10_000;
 
-/** Who asks for rows, of what, and within what. */
+/** A request for rows, of a table and within a scope. */
 interface Asked {
   readonly table: number;
   readonly scope: Scope;
   readonly request: TakeOutRequest;
-  /** What the rows are of, for the name of the file and for the list of who took what out. */
+  /** The name of what the rows are of, for the name of the file and for the list of who took what out. */
   readonly name: string;
   readonly isStillAllowed: () => Promise<boolean>;
 }
@@ -65,7 +65,7 @@ function isKnown(header: string, tag: string): boolean {
   return header.split(',').some((one) => one.trim().replace(/^W\//, '') === tag);
 }
 
-/** What was typed, strand by strand, as a page has it. */
+/** The texts that were typed, strand by strand, as a page has them. */
 function typedIn({ strands = [] }: WireQuestion): string {
   const asked = strands.filter(({ text }) => text.trim() !== '');
   return asked.map(({ verb, text }) => (verb === 'find' ? text : `${verb}: ${text}`)).join(' · ');
@@ -149,7 +149,7 @@ export function takeOutRoutes(
     send(ctx, request, name, leaving);
   });
 
-  /** What is asked of a box by its number by who keeps its table: they have all of it, whatever is open to readers. */
+  /** Gives what is asked of a box by its number by who keeps its table: they have all of it, whatever is open to readers. */
   const ofKeeper = (
     ctx: Context,
     { stored, table }: ReadersBox,
@@ -163,7 +163,7 @@ export function takeOutRoutes(
     return { table: table.id, scope, request: request(box), name: stored.name, isStillAllowed };
   };
 
-  /** What a reader asks for, as their box answers it. */
+  /** Gives what a reader asks for, as their box answers it. */
   const ofReader = async (ctx: Context, request: (box: Box) => TakeOutRequest): Promise<Asked> => {
     const found = await readersBoxOf(ctx, shared);
     const kept = ofKeeper(ctx, found, request);

@@ -14,17 +14,17 @@ import type { NextRows, WritingThread } from './writing-thread.js';
 
 /** Files that are written side by side. */
 const AT_ONCE = 4;
-/** Who reads nothing for so long, in milliseconds, is cut off: rows of a moment are not held for ever. */
+/** A reader who reads nothing for so long, in milliseconds, is cut off: rows of a moment are not held for ever. */
 const UNREAD_MS = 60_000;
 
-/** What the writer is told besides the facts. */
+/** The things that the writer is told besides the facts. */
 export type Told = Omit<Taken, keyof TakenFacts>;
 
 /** A file on its way out. */
 export interface Leaving {
   readonly facts: TakenFacts;
   readonly bytes: AsyncGenerator<Uint8Array, void>;
-  /** To be called by whoever reads no more of it, to its end or not. */
+  /** Ends it; called by whoever reads no more of it, to its end or not. */
   close(): void;
 }
 

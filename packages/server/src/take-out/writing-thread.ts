@@ -12,7 +12,7 @@ export type NextRows = () => Promise<PackedRows | undefined>;
 
 /** Rows as they come; the next are asked for while the ones before are written. */
 async function* rowsOf(next: NextRows): AsyncGenerator<readonly TakenRow[]> {
-  for (let coming = next(); ; ) {
+  for (let coming = next(); ;) {
     const rows = await coming;
     if (!rows) return;
     coming = next();

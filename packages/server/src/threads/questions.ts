@@ -59,7 +59,7 @@ export interface RowsLeaving {
   readonly facts: TakenFacts;
   /** The next rows; undefined once all have left. @throws ThreadGone */
   next(): Promise<PackedRows | undefined>;
-  /** To be called by whoever takes no more. */
+  /** Ends it; called by whoever takes no more. */
   end(): void;
 }
 

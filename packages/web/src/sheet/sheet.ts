@@ -51,6 +51,7 @@ import { NarrowBy } from './narrowing/narrow-by';
 import { NothingFound } from './nothing-found/nothing-found';
 import { Peek } from './peek/peek';
 import { ChartPanel } from './chart/chart-panel';
+import { TakeOutPanel } from './take-out/take-out-panel';
 import { Answers } from './state/answers';
 import { History } from './state/history';
 import { BoxSaving } from './state/box-saving';
@@ -85,6 +86,7 @@ const SAID_MS = 700;
     ChartPanel,
     CribPanel,
     StrandChoices,
+    TakeOutPanel,
   ],
   providers: [
     SheetStore,
@@ -146,6 +148,7 @@ export class Sheet {
   private readonly keys = viewChild.required(KeysPanel);
   private readonly teller = viewChild<ElementRef<HTMLElement>>('teller');
   private readonly charter = viewChild<ElementRef<HTMLElement>>('charter');
+  private readonly taker = viewChild<ElementRef<HTMLElement>>('taker');
   private readonly choices = viewChild.required(StrandChoices);
   private readonly crib = viewChild.required(CribPanel);
   protected readonly narrower = viewChild(NarrowBy);
@@ -153,6 +156,7 @@ export class Sheet {
   protected readonly thread = signal('');
   protected readonly charting = signal(false);
   protected readonly telling = signal(false);
+  protected readonly taking = signal(false);
   /** Clashes that were put off; the first other one is shown. */
   private readonly later = signal<readonly Clashing[]>([]);
   protected readonly clash = computed(() => this.edits.clashing().find((one) => !this.later().includes(one)));
@@ -173,6 +177,7 @@ export class Sheet {
         if (!opened) return;
         this.peeking.set(false);
         this.telling.set(false);
+        this.taking.set(false);
         setTimeout(() => this.toBox());
         if (this.row() !== undefined) this.toRow(Number(this.row()));
       });
@@ -220,7 +225,10 @@ export class Sheet {
     undo: () => this.undoing.undo(),
     redo: () => this.undoing.redo(),
     unpeek: () =>
-      (this.peeking() && this.unpeek()) || (this.telling() && this.untell()) || (this.charting() && this.unchart()),
+      (this.peeking() && this.unpeek()) ||
+      (this.telling() && this.untell()) ||
+      (this.taking() && this.untake()) ||
+      (this.charting() && this.unchart()),
     keys: () => this.keys().open(),
     toBox: () => this.boxes()[0]?.focusAll(),
     building: () => !this.store.readersView(),
@@ -240,13 +248,28 @@ export class Sheet {
     else {
       this.peeking.set(this.selection.at() !== undefined);
       this.telling.set(false);
+      this.taking.set(false);
     }
+  }
+
+  /** Opens or closes what takes rows out, in the place of the record. */
+  protected take(): void {
+    this.taking.update((taking) => !taking);
+    this.peeking.set(false);
+    this.telling.set(false);
+  }
+
+  protected untake(): true {
+    this.taking.set(false);
+    this.taker()?.nativeElement.focus();
+    return true;
   }
 
   /** The history, in the place of the record. */
   protected tell(): void {
     this.telling.update((telling) => !telling);
     this.peeking.set(false);
+    this.taking.set(false);
   }
 
   protected untell(): true {

@@ -2,7 +2,6 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild
 import { RouterLink } from '@angular/router';
 import { Hint } from '../../look/hint';
 import { Pop } from '../../look/pop';
-import { Api } from '../../services/api';
 import { Preferences } from '../../services/preferences';
 import { Remarks } from '../../services/remarks';
 import { Undoing } from '../keep/undoing';
@@ -80,9 +79,6 @@ const KEPT_MS = 60_000;
     </un-pop>
     <un-pop #more label="More to do with this box" (closed)="naming.set(false)">
       <div class="list">
-        @if (copyAt(); as address) {
-          <a [href]="address">Take all rows out as CSV</a>
-        }
         @if (!store.readersView()) {
           <!-- Where there is no room for them beside it. -->
           @for (way of ways(); track way.name) {
@@ -236,7 +232,6 @@ const KEPT_MS = 60_000;
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class BoxMenu {
-  private readonly api = inject(Api);
   protected readonly store = inject(SheetStore);
   protected readonly boxSaving = inject(BoxSaving);
   private readonly undoing = inject(Undoing);
@@ -251,11 +246,6 @@ export class BoxMenu {
   protected readonly naming = signal(false);
   /** Whether the person here is a builder: until people can sign in, everybody is. */
   protected readonly canBuild = signal(true);
-  /** The address of a copy, for readers whom taking out is open to. */
-  protected readonly copyAt = computed(() =>
-    this.store.readerMay()?.includes('take out') ? `${this.api.at(this.store.table()?.id ?? 0)}/copy` : undefined,
-  );
-
   protected word(event: Event): void {
     this.wording().toggle(event);
   }

@@ -14,6 +14,8 @@ export interface GridActions {
   /** @returns false if the browser is to copy the text that is selected */
   readonly copy: () => boolean;
   readonly removeRows: () => void;
+  /** Selects all rows on show. */
+  readonly all: () => void;
   /** Back to one cell. @returns false if no more than that was selected */
   readonly single: () => boolean;
   /** False where rows are only read. */
@@ -40,7 +42,7 @@ export function gridKey(event: KeyboardEvent, actions: GridActions): boolean {
     End: () => (whole ? actions.moveTo(Infinity, further) : actions.moveAside(Infinity, further)),
     ' ': () => actions.peek(),
     Escape: () => actions.single(),
-    ...(whole && { c: actions.copy, C: actions.copy }),
+    ...(whole && { c: actions.copy, C: actions.copy, a: actions.all, A: actions.all }),
     ...(edits && keeping(actions, whole, further)),
   };
   const work = does[key] as (() => unknown) | undefined;

@@ -202,6 +202,7 @@ export class RecordGrid {
   protected pressed(event: PointerEvent): void {
     const cell = cellAt(event.target, this.activeColumn());
     if (!cell || event.button !== 0) return;
+    if ((event.ctrlKey || event.metaKey) && !event.shiftKey) return this.selection.toggle(cell.row, cell.column);
     this.selection.goTo(cell.row, cell.column, event.shiftKey);
     if (event.pointerType !== 'mouse' || this.viewport.folded()) return;
     moves().subscribe(({ clientX, clientY }) => {
@@ -213,6 +214,8 @@ export class RecordGrid {
   }
 
   protected clicked(event: MouseEvent): void {
+    // Cells are selected, not the text between the two.
+    if (event.shiftKey) getSelection()?.removeAllRanges();
     // Where the record covers the rows a tap opens it.
     if (cellAt(event.target, 0) && matchMedia('(max-width: 800px)').matches) this.peeked.emit();
     const pin = (event.target as HTMLElement).closest<HTMLElement>('.pin');
@@ -241,6 +244,7 @@ export class RecordGrid {
       fillDown: () => void this.keeper.fillDown(),
       copy: () => this.copies(),
       removeRows: () => void this.keeper.removeRows(),
+      all: () => (getSelection()?.removeAllRanges(), this.selection.all()),
       single: () => this.selection.isMany() && (this.selection.single(), true),
       edits: this.keeper.canEdit(),
     });

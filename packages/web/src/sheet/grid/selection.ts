@@ -1,5 +1,5 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
-import { LIMITS, WINDOW_LIMIT } from '@usual-needle/contract';
+import { TAKEN_BY_ID, WINDOW_LIMIT } from '@usual-needle/contract';
 import { EMPTY, expand, map, type Observable, reduce, Subject, switchMap, takeUntil } from 'rxjs';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { type ColumnId, columnIdOf, columnNameOf } from '../../common/column-ids';
@@ -40,6 +40,9 @@ export class Selection {
   private readonly several = signal<readonly (number | undefined)[] | undefined>(undefined);
   private readonly extended = new Subject<{ readonly top: number; readonly bottom: number } | undefined>();
 
+  /** Whether whole rows are selected, all that are on show or some; undefined for a block of cells. */
+  readonly byRow = signal<'some' | 'all' | undefined>(undefined);
+
   /** Place in the list of the row gone to last. */
   readonly at = computed(() => this.caret()?.index);
   /** Place of the column gone to, among those on show; -1 before any, and where it is not on show any more. */
@@ -52,6 +55,7 @@ export class Selection {
   readonly ids = computed(() => new Set(this.rows().flatMap((id) => id ?? [])));
   readonly span = computed<CellSpan | undefined>(
     () => {
+      if (this.byRow()) return { left: 0, right: this.store.layout().length - 1 };
       const to = this.column();
       const anchor = this.anchor();
       const from = anchor ? this.placeOf(anchor.column) : to;
@@ -159,8 +163,38 @@ export class Selection {
     }
     const rows = Array.from({ length: bottom - top + 1 }, (_, i) => this.idAt(top + i));
     this.several.set(rows);
-    const isLacking = rows.length <= LIMITS.edited && rows.includes(undefined);
+    this.fetchLacking(rows, top, bottom);
+  }
+
+  private fetchLacking(rows: readonly (number | undefined)[], top: number, bottom: number): void {
+    const isLacking = rows.length <= TAKEN_BY_ID && rows.includes(undefined);
     this.extended.next(isLacking ? { top, bottom } : undefined);
+  }
+
+  /** Adds the row at a place to those selected, or takes it out of them again: whole rows from then on. */
+  toggle(index: number, column: number): void {
+    const id = this.idAt(index);
+    if (id === undefined) return;
+    const before = this.isMany() || this.caret() ? this.rows().flatMap((one) => one ?? []) : [];
+    const top = Math.min(index, this.top() ?? index);
+    const now = before.includes(id) ? before.filter((one) => one !== id) : [...before, id];
+    this.goTo(index, column);
+    this.anchor.set({ row: { id: this.idAt(top), index: top }, column: undefined });
+    this.several.set(now);
+    this.byRow.set('some');
+  }
+
+  /** Selects all rows on show; the view stays where it is. */
+  all(): void {
+    const shown = this.answers.answer()?.shown ?? 0;
+    if (shown === 0) return;
+    this.single();
+    if (!this.caret()) this.goTo(0, 0);
+    this.anchor.set({ row: { id: this.idAt(0), index: 0 }, column: undefined });
+    const rows = Array.from({ length: shown }, (_, i) => this.idAt(i));
+    this.several.set(rows);
+    this.byRow.set('all');
+    this.fetchLacking(rows, 0, shown - 1);
   }
 
   /** Rows whose places are to be asked for when the list is answered anew. */
@@ -182,7 +216,8 @@ export class Selection {
     };
     // What is not known by now is not known any more: other rows may be in those places.
     const several = this.several();
-    if (several?.includes(undefined)) this.several.set(several.filter((id) => id !== undefined));
+    if (this.byRow() === 'all') this.all();
+    else if (several?.includes(undefined)) this.several.set(several.filter((id) => id !== undefined));
     this.anchor.update((anchor) => anchor && { ...anchor, row: moved(anchor.row) });
     if (!caret) return false;
     const now = moved(caret);
@@ -200,6 +235,7 @@ export class Selection {
   single(): void {
     this.anchor.set(undefined);
     this.several.set(undefined);
+    this.byRow.set(undefined);
     this.extended.next(undefined);
   }
 

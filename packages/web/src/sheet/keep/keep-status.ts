@@ -40,6 +40,7 @@ export class KeepStatus {
   readonly selected = computed(() => {
     const span = this.selection.span();
     if (!span || !this.selection.isMany()) return '';
+    if (this.selection.byRow()) return `${rowsCounted(this.selection.rows().length)} selected`;
     const [rows, columns] = [this.selection.rows().length, span.right - span.left + 1];
     return `${rowsCounted(rows)} × ${plural(columns, 'column')}`;
   });

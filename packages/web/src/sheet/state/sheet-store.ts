@@ -91,7 +91,7 @@ export class SheetStore {
   /** The columns on show, first to last. */
   readonly layout = computed<readonly LaidOutColumn[]>(() => laidOut(this.columns(), this.allColumns()));
 
-  private allColumns(): readonly Column[] {
+  allColumns(): readonly Column[] {
     return this.table()?.columns ?? NONE;
   }
 
