@@ -68,7 +68,15 @@ describe('cells that are copied', () => {
       { name: '<Item>', kind: 'text' as const },
       { name: 'Found', kind: 'date' as const, shown: { date: 'd MMM yyyy' as const } },
     ];
-    const rows = [{ cells: ['a\t<b>', '2026-11-18'], marks: [[0, 2, 5, 1], [1, 3, 6, 2]] as const }];
+    const rows = [
+      {
+        cells: ['a\t<b>', '2026-11-18'],
+        marks: [
+          [0, 2, 5, 1],
+          [1, 3, 6, 2],
+        ] as const,
+      },
+    ];
     expect(copiedCells(columns, rows, true)).toEqual({
       text: '<Item>\tFound\n"a\t<b>"\t2026-11-18',
       html:
