@@ -17,6 +17,7 @@ async function web() {
   await must(process.execPath, [join(ROOT, 'tools/build-validators.mjs')]);
   await must('npx', ['--no-install', 'ng', 'build'], { cwd: join(ROOT, 'packages/web') });
   await must(process.execPath, [join(ROOT, 'tools/build-away.mjs')]);
+  await must(process.execPath, [join(ROOT, 'tools/build-take-away.mjs')]);
 }
 
 async function server() {

@@ -1,12 +1,15 @@
 /** Taking rows out: what is asked, and what is told of what leaves. */
 import type { FromSchema } from 'json-schema-to-ts';
-import { questionSchema } from './box.js';
+import { boxSchema, questionSchema } from './box.js';
 import type { Column } from './column.js';
 import { LARGEST } from './limits.js';
 import type { AnswerKeyword, MarkTuple } from './search.js';
+import type { OpenedBox } from './share.js';
 
-/** The forms in which rows leave: `page` is one to print. */
-export const TAKE_OUT_FORMS = ['csv', 'json', 'ndjson', 'xlsx', 'page'] as const;
+/** The forms in which rows leave: `page` is one to print, `take-away` one that searches by itself. */
+export const TAKE_OUT_FORMS = ['csv', 'json', 'ndjson', 'xlsx', 'page', 'take-away'] as const;
+/** The forms that rows have by an address. */
+export const ADDRESS_FORMS = ['csv', 'json', 'ndjson', 'xlsx'] as const;
 export type TakeOutForm = (typeof TAKE_OUT_FORMS)[number];
 
 /** Rows that may be named one by one; more are taken out as those on show. */
@@ -46,6 +49,8 @@ export const takeOutSchema = {
     offset: { type: 'integer', minimum: 0, maximum: LARGEST },
     limit: { type: 'integer', minimum: 0, maximum: LARGEST },
     ...writingSchema,
+    /** The box, for a take-away page of who keeps the table: as it is on show, saved or not. */
+    box: boxSchema,
     /** The box's sentence, for a page to print. */
     sentence: { type: 'string', maxLength: 4_000 },
     /** The name of the box, for the name of the file. */
@@ -103,4 +108,23 @@ export interface TakenRow {
   readonly id: number;
   readonly cells: readonly string[];
   readonly marks?: readonly MarkTuple[];
+}
+
+/** Rows that a take-away page may have. */
+export const TAKE_AWAY_ROWS = 100_000;
+
+/** The things that a take-away page knows besides its rows. */
+export interface TakenAway {
+  /** The name that it keeps its own things under in a browser. */
+  readonly id: string;
+  readonly opened: OpenedBox;
+  /** Columns of the rows, in the order in which they are packed. */
+  readonly columns: readonly Column[];
+  /** Number of the last change that is in the rows, and when they were taken, as a date-time. */
+  readonly change: number;
+  readonly at: string;
+  /** The name of who took them, if that is known. */
+  readonly who?: string;
+  /** Bytes of the numbers and of the texts of each part of the table's packed cells. */
+  readonly parts: readonly (readonly [numbers: number, texts: number])[];
 }

@@ -17,4 +17,5 @@ export const FORMS: Readonly<Record<TakeOutForm, Form>> = {
     extension: 'xlsx',
   },
   page: { type: 'text/html; charset=utf-8', extension: 'html' },
+  'take-away': { type: 'text/html; charset=utf-8', extension: 'html' },
 };

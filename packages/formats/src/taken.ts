@@ -1,5 +1,5 @@
 /** Rows that are taken out, as every writer gets them, and what a writer makes of them. */
-import type { TakenFacts, TakenRow, Writing } from '@usual-needle/contract';
+import type { OpenedBox, TakenFacts, TakenRow, Writing } from '@usual-needle/contract';
 
 /** The things that a writer is told besides the rows. */
 export interface Taken extends Pick<TakenFacts, 'columns'>, Partial<Omit<TakenFacts, 'columns'>> {
@@ -12,6 +12,9 @@ export interface Taken extends Pick<TakenFacts, 'columns'>, Partial<Omit<TakenFa
   readonly typed?: string;
   readonly who?: string;
   readonly at?: string;
+  /** The page that rows are put into, and what it is told, of a take-away page. */
+  readonly template?: string;
+  readonly opened?: OpenedBox;
 }
 
 /** Writes rows in one form, some at a time. What it gives is UTF-8 text, or bytes. */

@@ -132,6 +132,13 @@ export class Holding {
     }
   }
 
+  /** Holds a table of packed cells, see `Table.packedCells`; its index is built while others are answered. */
+  hold(id: number, columns: readonly Column[], parts: Iterable<PackReader>, change: number): void {
+    const table = Table.ofCells(columns, parts);
+    this.tables.set(id, { table, change, rowsRead: table.rowCount });
+    this.indexLater(table);
+  }
+
   /**
    * Looks whether a table that was taken from bytes is one, before it is trusted.
    * @returns some of its rows, to be held against the database; undefined if it contradicts itself, or is not there

@@ -9,6 +9,8 @@ export const MIGRATIONS = beside('migrations');
 export const TEMPLATE = beside('dist-template');
 /** The interface, as it is built. */
 export const INTERFACE = beside('../web/dist/browser');
+/** The page that rows are put into which are taken away. */
+export const TAKE_AWAY = beside('../web/dist/take-away.html');
 export const DEMO = beside('../../demo');
 
 export async function isThere(path: string): Promise<boolean> {

@@ -104,6 +104,17 @@ export class ColumnSegment {
     TextPool.of([...this.changed.values()]).pack(to);
   }
 
+  /** Packs the cells as they are now, without an index: who unpacks them builds their own. Of a column that has not changed since it was built. */
+  packCells(to: PackWriter): void {
+    if (this.changed.size > 0) throw new Error('cells have changed since the column was built');
+    to.numbers(this.codes);
+    this.raw.pack(to);
+  }
+
+  static ofCells(from: PackReader, spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
+    return new ColumnSegment(spec, from.u16(), TextPool.unpacked(from), sharedChunks);
+  }
+
   static unpacked(from: PackReader, spec: ColumnSpec, sharedChunks: SharedChunks): ColumnSegment {
     const [codes, raw] = [from.u16(), TextPool.unpacked(from)];
     const byValue = RowsByValue.unpacked(from, codes, raw.size);

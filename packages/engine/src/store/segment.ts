@@ -77,6 +77,18 @@ export class Segment {
     return new Segment(ids, live, columns, sharedChunks);
   }
 
+  /** Packs ids and cells, without an index. */
+  packCells(to: PackWriter): void {
+    to.numbers(this.ids);
+    for (const column of this.columns) column.packCells(to);
+  }
+
+  static ofCells(from: PackReader, specs: readonly ColumnSpec[], sharedChunks: readonly SharedChunks[]): Segment {
+    const ids = from.f64();
+    const columns = specs.map((spec, i) => ColumnSegment.ofCells(from, spec, sharedChunks[i]));
+    return new Segment(ids, fullBits(ids.length), columns, sharedChunks);
+  }
+
   get rowCount(): number {
     return this.ids.length;
   }

@@ -72,6 +72,26 @@ export class Table {
     yield shared;
   }
 
+  /** The cells as bytes, segment by segment, without an index; of a table of which nothing has changed since it was filled. */
+  *packedCells(): Generator<PackWriter, void> {
+    for (const segment of this.segments) {
+      const part = new PackWriter();
+      segment.packCells(part);
+      yield part;
+    }
+  }
+
+  /** A table of cells as `packedCells` gave them. Its index is built when it is first needed. @throws NotAPack */
+  static ofCells(columns: readonly ColumnSpec[], parts: Iterable<PackReader>): Table {
+    const table = new Table(columns);
+    for (const part of parts) {
+      table.segments.push(Segment.ofCells(part, columns, table.sharedChunks));
+      if (!part.atEnd) throw new NotAPack('there is more than that');
+    }
+    table.edits.rearranged();
+    return table;
+  }
+
   /** A table without rows yet, to `unpack` segments into. @param shared the last part @throws NotAPack */
   static ofPack(columns: readonly ColumnSpec[], shared: PackReader): Table {
     const table = new Table(columns);

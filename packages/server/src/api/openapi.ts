@@ -3,7 +3,7 @@
  *
  * Source: OpenAPI Specification 3.1.0; JSON Schema 2020-12; RFC 9457 (problems); RFC 6750 (tokens).
  */
-import { PROBLEM_TYPE } from '@usual-needle/contract';
+import { ADDRESS_FORMS, PROBLEM_TYPE } from '@usual-needle/contract';
 import { FILE_TYPES } from '@usual-needle/formats/light';
 import { MATRIX, type AccessRow, type Level } from '../access/matrix.js';
 import { ANSWER_SCHEMAS } from './answer-schemas.js';
@@ -36,7 +36,7 @@ const PARTS: Readonly<Record<string, [schema: object, says: string]>> = {
   token: [NUMBER, 'Id of the token.'],
   secret: [{ type: 'string' }, 'The last part of the link.'],
   key: [{ type: 'string' }, 'The key that was sent with what is taken out.'],
-  form: [{ enum: ['csv', 'json', 'ndjson', 'xlsx'] }, 'The form of the rows.'],
+  form: [{ enum: ADDRESS_FORMS }, 'The form of the rows.'],
   slug: [{ type: 'string' }, 'The last part of the box’s link; or its number, for who is signed in.'],
 };
 

@@ -65,7 +65,7 @@ export interface Operation {
 
 const CSV = 'text/csv';
 /** The types of what is taken out. */
-const FILES = Object.values(FORMS).map(({ type }) => type.split(';')[0]);
+const FILES = [...new Set(Object.values(FORMS).map(({ type }) => type.split(';')[0]))];
 const EVENTS = 'text/event-stream';
 
 const SEARCH_EXAMPLE = {

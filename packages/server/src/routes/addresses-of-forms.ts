@@ -1,8 +1,8 @@
 /** The address of a box's page with the ending of a form, `/b/SLUG.csv`, is that of its rows in this form. */
-import { TAKE_OUT_FORMS } from '@usual-needle/contract';
+import { ADDRESS_FORMS } from '@usual-needle/contract';
 import type { Middleware } from 'koa';
 
-const ENDING = new RegExp(`^/b/([^/]+)\\.(${TAKE_OUT_FORMS.filter((form) => form !== 'page').join('|')})$`);
+const ENDING = new RegExp(`^/b/([^/]+)\\.(${ADDRESS_FORMS.join('|')})$`);
 
 export function addressesOfForms(): Middleware {
   return (ctx, next) => {

@@ -3,20 +3,25 @@
  * and again. What leaves is of one moment, told with it.
  */
 import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import Router from '@koa/router';
 import {
+  ADDRESS_FORMS,
   addressQuerySchema,
   CHANGE_HEADER,
+  EMPTY_BOX,
   LARGEST_EARLIER,
   onTable,
   questionOf,
   ROWS_HEADER,
   takeOutSchema,
-  TAKE_OUT_FORMS,
+  type Action,
   type AddressQuery,
   type Box,
+  type OpenedBox,
   type Scope,
+  type TableSummary,
   type TakeOutForm,
   type TakeOutProgress,
   type TakeOutRequest,
@@ -30,9 +35,11 @@ import type { Access } from '../access/access.js';
 import { principalOf, whoIs } from '../access/principal.js';
 import { mustBeAllowed } from '../access/scoped-records.js';
 import { NO_SCOPE, roleOf, scopeOf } from '../access/scopes.js';
+import { seenTable } from '../access/seen.js';
 import type { ReadersBox, SharedBoxes } from '../access/shared-boxes.js';
 import type { RouteData } from '../data/data.js';
-import type { Leaving, TakeOuts } from '../take-out/take-outs.js';
+import { TAKE_AWAY } from '../folders.js';
+import type { Leaving, TakeOuts, Told } from '../take-out/take-outs.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxAsked } from './box-asked.js';
 import { noTable } from './found.js';
@@ -58,6 +65,35 @@ interface Asked {
   /** The name of what the rows are of, for the name of the file and for the list of who took what out. */
   readonly name: string;
   readonly isStillAllowed: () => Promise<boolean>;
+  /** The box as its take-away page has it. */
+  readonly opened?: OpenedBox;
+}
+
+/** The actions that make sense where nothing can be changed but what is looked for. */
+const OPEN_IN_PAGE: readonly Action[] = ['thread', 'change readings', 'change the effect', 'narrow', 'sort', 'flip'];
+
+/** A take-away page has all rows and columns that its maker may see, whatever is on show. */
+function takenWhole({ form, name, box }: TakeOutRequest): TakeOutRequest {
+  return { form, question: { threaded: [] }, ...(name !== undefined && { name }), ...(box && { box }) };
+}
+
+/** A box as a page has it that is no server's. */
+function openedAs(box: Box, { columns, ...table }: TableSummary, may: readonly Action[]): OpenedBox {
+  const none = { id: 1, version: 1, change: 1 };
+  const name = box.name ?? table.name;
+  const told = columns.map(({ name: called, kind, dateOrder, decimal, order, shown }) => ({
+    ...{ name: called, kind },
+    ...(dateOrder && { dateOrder }),
+    ...(decimal && { decimal }),
+    ...(order && { order }),
+    ...(shown && { shown }),
+  }));
+  return {
+    stored: { id: 1, tableId: 1, version: 1, changedAt: table.changedAt, name, box: { ...box, name } },
+    table: { ...none, name: table.name, description: '', columns: told, rows: 0, changedAt: table.changedAt },
+    may,
+    editable: [],
+  };
 }
 
 /** Tells whether whoever asks has what a tag is of (RFC 9110, 13.1.2); also where they want it looked at anew, since it just was. */
@@ -80,6 +116,7 @@ export function takeOutRoutes(
   log: Logger,
 ): Router {
   const router = new Router();
+  let template: string | undefined;
   const noted = new LRUCache<string, true>({ max: NOTED, ttl: NOTED_MS });
 
   /** Notes who took what out, in the list that is kept for a year. */
@@ -112,8 +149,15 @@ export function takeOutRoutes(
           ? { at: at.toISOString() }
           : {};
     const widths = request.columns ? request.widths : undefined;
-    const outcome = await takeOuts.begin(scope, table, request, { ...told, name, widths }, asked.isStillAllowed);
-    return answerOf(outcome, table);
+    const all = { ...told, ...(await pageOf(ctx, asked, at)), name, widths };
+    return answerOf(await takeOuts.begin(scope, table, request, all, asked.isStillAllowed), table);
+  };
+
+  /** The page that rows are put into, with the box in it, where it is one to be taken away. */
+  const pageOf = async (ctx: Context, { opened, request: { form } }: Asked, at: Date): Promise<Told> => {
+    if (form !== 'take-away') return {};
+    template ??= await readFile(TAKE_AWAY, 'utf8');
+    return { template, opened, who: whoIs(ctx.req, undefined), at: at.toISOString() };
   };
 
   /** Sends what leaves; whoever goes before its end is waited for no longer. */
@@ -143,7 +187,10 @@ export function takeOutRoutes(
     mustBeAllowed(scope, 'take out');
     const name = request.name ?? table.name;
     const isStillAllowed = async (): Promise<boolean> => roleOf(await access.identify(ctx.req), now) !== undefined;
-    const asked: Asked = { table: id, scope, request, name, isStillAllowed };
+    const whole = request.form === 'take-away' ? takenWhole(request) : request;
+    const box = onTable({ ...EMPTY_BOX, ...request.box }, table).box;
+    const opened = openedAs(box, seenTable(table, scope), OPEN_IN_PAGE);
+    const asked: Asked = { table: id, scope, request: whole, name, isStillAllowed, opened };
     const leaving = await begin(ctx, asked);
     note(ctx, asked, leaving.facts.rows, false);
     send(ctx, request, name, leaving);
@@ -176,7 +223,10 @@ export function takeOutRoutes(
       return now?.scope.actions.includes('take out') === true;
     };
     const { name } = found.stored;
-    return { table: found.table.id, scope, request: { ...wanted, question }, name, isStillAllowed };
+    const may = found.scope.actions.filter((action) => OPEN_IN_PAGE.includes(action));
+    const opened = openedAs(found.told, seenTable(found.table, found.scope), may);
+    const asked = wanted.form === 'take-away' ? takenWhole(wanted) : { ...wanted, question };
+    return { table: found.table.id, scope, request: asked, name, isStillAllowed, opened };
   };
 
   router.post('/api/shared/:slug/take-out', async (ctx) => {
@@ -198,7 +248,7 @@ export function takeOutRoutes(
 
   router.get('/api/shared/:slug/as/:form', async (ctx) => {
     const { form } = ctx.params as { form: string };
-    if (!(TAKE_OUT_FORMS as readonly string[]).includes(form) || form === 'page') throw new NotThere('form');
+    if (!(ADDRESS_FORMS as readonly string[]).includes(form)) throw new NotThere('form');
     const { q, as, offset, limit, ...writing } = addressQuery(ctx.query);
     const asked = await ofReader(ctx, (saved) => {
       const box = boxAsked(saved, q, as);

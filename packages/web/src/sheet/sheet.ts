@@ -17,10 +17,12 @@ import {
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Title } from '@angular/platform-browser';
 import { RouterLink } from '@angular/router';
+import type { TakenAway } from '@usual-needle/contract';
 import { catchError, debounceTime, filter, of, switchMap, take } from 'rxjs';
 import { Hint } from '../look/hint';
 import { Logo } from '../look/logo';
 import { Remarks } from '../services/remarks';
+import { TAKEN_AWAY } from '../take-away/taken-away';
 import { BoxMenu } from './box/box-menu';
 import { BoxNewsLine } from './box/box-news';
 import { Lines } from './box/lines';
@@ -127,6 +129,8 @@ export class Sheet {
   protected readonly selection = inject(Selection);
   protected readonly following = inject(Following);
   private readonly undoing = inject(Undoing);
+  /** The moment that the rows are of, on a page that was taken away. */
+  protected readonly takenAway = momentOf(inject(TAKEN_AWAY));
 
   /** The box of the address; without it a table to build one on. */
   readonly boxId = input<string>();
@@ -333,7 +337,8 @@ export class Sheet {
   private flip(): void {
     const answer = this.answers.answer();
     const { flip = false } = this.store.box();
-    if (!flip && answer && answer.narrowed === answer.shown) this.reached.set('No others to flip to.');
+    // An answer that is still of what was typed before says nothing of the others.
+    if (!flip && answer && !this.answers.behind() && answer.narrowed === answer.shown) this.reached.set('No others to flip to.');
     else if (this.store.may('flip')) this.store.update({ flip: !flip });
   }
 
@@ -342,4 +347,10 @@ export class Sheet {
     if (this.lines.waits()) this.answers.askNow();
     else this.grid()?.goToMatch(backwards);
   }
+}
+
+function momentOf(taken: TakenAway | undefined): string {
+  if (!taken) return '';
+  const at = new Date(taken.at).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'short' });
+  return `These are the rows of ${at}${taken.who === undefined ? '' : `, taken out by ${taken.who}`}. They are in this page, and nothing leaves it.`;
 }

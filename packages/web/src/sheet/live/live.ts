@@ -3,6 +3,7 @@ import type { BoxNews, ChangeNews } from '@usual-needle/contract';
 import { Subject } from 'rxjs';
 import { Api } from '../../services/api';
 import { Person } from '../../services/person';
+import { TAKEN_AWAY } from '../../take-away/taken-away';
 import { SheetStore } from '../state/sheet-store';
 
 /** Waits before trying again after the server has refused, in milliseconds; the last one over and over. */
@@ -22,6 +23,7 @@ export class Live {
   private readonly api = inject(Api);
   private readonly store = inject(SheetStore);
   private readonly person = inject(Person);
+  private readonly takenAway = inject(TAKEN_AWAY);
 
   /** Changes of others and of one's own, each once, in order. */
   readonly news = new Subject<ChangeNews>();
@@ -80,8 +82,8 @@ export class Live {
 
   private open(): void {
     const { table } = this;
-    // What was does not change any more.
-    if (table === undefined || this.store.earlier() || this.source || document.visibilityState === 'hidden') return;
+    // What was, and what was taken away, does not change any more.
+    if (table === undefined || this.takenAway || this.store.earlier() || this.source || document.visibilityState === 'hidden') return;
     clearTimeout(this.timer);
     const query = new URLSearchParams({ after: String(this.known), ...this.person.asWho() });
     const source = new EventSource(`${this.api.at(table)}/events?${query.toString()}`);

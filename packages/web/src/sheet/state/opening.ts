@@ -6,6 +6,7 @@ import { errorWords, mayPass, statusOf } from '../../common/error-words';
 import { Api } from '../../services/api';
 import { patiently } from '../../services/latest';
 import { OpenedLately } from '../../services/opened-lately';
+import { TAKEN_AWAY } from '../../take-away/taken-away';
 import { History } from './history';
 import { describeToAddressBar } from './address-bar';
 import { BoxSaving } from './box-saving';
@@ -32,6 +33,7 @@ export class Opening {
   private readonly boxSaving = inject(BoxSaving);
   private readonly history = inject(History);
   private readonly lately = inject(OpenedLately);
+  private readonly takenAway = inject(TAKEN_AWAY);
   private turn = 0;
 
   /** Why it could not be opened. */
@@ -67,7 +69,7 @@ export class Opening {
         this.store.readerMay.set(found.may);
         this.store.readerEdits.set(found.editable ?? []);
         this.show(found.table, found.stored, readersView);
-        describeToAddressBar(slug, found.stored?.name ?? found.table.name);
+        if (!this.takenAway) describeToAddressBar(slug, found.stored?.name ?? found.table.name);
         if (then === undefined && slug === undefined)
           this.lately.note(found.stored ? { of: 'box', id: found.stored.id } : { of: 'table', id: found.table.id });
         return true;

@@ -4,7 +4,7 @@ import type { TakeOutForm, Writing } from '@usual-needle/contract';
 export interface How extends Required<Writing> {
   readonly rows: 'on show' | 'selected' | 'others';
   readonly columns: 'on show' | 'every column';
-  readonly form: TakeOutForm;
+  readonly form: Exclude<TakeOutForm, 'take-away'>;
 }
 
 const KEY = 'usual-needle take-out';

@@ -12,11 +12,13 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import {
   LARGEST_EARLIER,
   LIMITS,
+  TAKE_AWAY_ROWS,
   TAKEN_BY_ID,
   type Column,
   type TakeOutForm,
   type TakeOutRequest,
 } from '@usual-needle/contract';
+import { FORMS } from '@usual-needle/formats/light';
 import { InputText } from 'primeng/inputtext';
 import { interval, map, startWith } from 'rxjs';
 import { questionOf } from '../../common/question';
@@ -50,20 +52,17 @@ const COPIED = LIMITS.edited;
 /** A file that is taken out is kept so long, in milliseconds. */
 const KEPT_MS = 60_000;
 /** The bytes that a row takes in each form, beside its cells, and the share of it that is left where the form is compressed. */
-const SIZES: Readonly<Record<TakeOutForm, readonly [bytesACell: number, share: number]>> = {
+const SIZES: Readonly<Record<How['form'], readonly [bytesACell: number, share: number]>> = {
   csv: [1, 1],
   json: [18, 1],
   ndjson: [18, 1],
   xlsx: [45, 0.12],
   page: [12, 1],
 };
-const ENDINGS: Readonly<Record<TakeOutForm, string>> = {
-  csv: 'csv',
-  json: 'json',
-  ndjson: 'ndjson',
-  xlsx: 'xlsx',
-  page: 'html',
-};
+/** Bytes of a take-away page without its rows, and what a letter of a cell and a cell take in it. */
+const PAGE_BYTES = 1_000_000;
+const PACKED_LETTER = 0.7;
+const PACKED_CELL = 3;
 
 /** Rows on show leave: as a file, as cells, as a page to print; and the address that always gives those of now. */
 @Component({
@@ -246,9 +245,37 @@ export class TakeOutPanel {
     const page = request.form === 'page' ? window.open('', '_blank') : null;
     this.taking.take(table.id, request, (taken) => {
       if (page) this.print(page, taken);
-      else this.save(taken, `${request.name}.${ENDINGS[request.form]}`);
+      else this.save(taken, `${request.name}.${FORMS[request.form].extension}`);
       const from = table.id > LARGEST_EARLIER ? '' : `, as of change ${counted(taken.change)}`;
       this.remarks.say(`${rowsCounted(taken.rows)} ${taken.rows === 1 ? 'is' : 'are'} taken out${from}.`);
+    });
+  }
+
+  /** Rows that a take-away page would have: all that there are for who asks, whatever is on show. */
+  protected readonly pageRows = computed(() => this.answers.answer()?.total ?? 0);
+  protected readonly pageSize = computed(() => {
+    const rows = this.sample();
+    if (rows.length === 0) return '';
+    const { columns, allColumns } = this.counts();
+    const letters = rows.flat().reduce((sum, cell) => sum + cell.length, 0) / rows.length;
+    const row = (letters * PACKED_LETTER + columns * PACKED_CELL) * (allColumns / columns);
+    return aboutBytes(PAGE_BYTES + row * this.pageRows());
+  });
+  protected readonly tooMany = computed(() =>
+    this.pageRows() > TAKE_AWAY_ROWS
+      ? `It takes ${rowsCounted(TAKE_AWAY_ROWS)} at most. A picker that is locked for readers makes them fewer.`
+      : '',
+  );
+
+  /** Takes the box away as a page, with all of its rows. */
+  protected takeAway(): void {
+    const table = this.store.table();
+    if (!table) return;
+    const box = this.store.box();
+    const name = box.name ?? table.name;
+    this.taking.take(table.id, { form: 'take-away', question: { threaded: [] }, name, box }, (taken) => {
+      this.save(taken, `${name}.html`);
+      this.remarks.say(`The page is taken away, with ${rowsCounted(taken.rows)} of change ${counted(taken.change)}.`);
     });
   }
 

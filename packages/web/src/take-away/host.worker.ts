@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { RowsHost } from './rows-host';
+
+expose(new RowsHost());
