@@ -10,6 +10,9 @@ import { LARGEST_NUMBER, LIMITS } from './limits.js';
 import { isInSet, READER_ACTIONS, type Action, type Scope } from './scope.js';
 import type { StoredBox, TableSummary } from './table.js';
 
+/** An origin, as browsers send it (RFC 6454). */
+export const SITE = '^https?://[a-z0-9.\\-\\[\\]:]+$';
+
 const names = {
   type: 'array',
   maxItems: LIMITS.columns,
@@ -36,6 +39,8 @@ export const shareSchema = {
     locked: names,
     /** True to lock the box's *within* strands, too: rows outside of those do not exist for readers either. */
     within: { type: 'boolean' },
+    /** Origins of other sites whose pages may fetch the rows by the box's address. */
+    sites: { type: 'array', maxItems: 20, items: { type: 'string', maxLength: 200, pattern: SITE } },
   },
 } as const;
 export type Share = FromSchema<typeof shareSchema>;

@@ -193,6 +193,41 @@ describe('a shared box', () => {
     expect((await ask('GET', '/rows/1/history')).status).toBe(403);
   });
 
+  it('lets pages of the sites that were named fetch its rows, and of no others', async () => {
+    const allowed = async (origin: string): Promise<(string | null)[]> => {
+      const reply = await fetch(`${running.server.address}/b/${slug}.csv?q=hat`, { headers: { origin } });
+      await reply.text();
+      const { headers } = reply;
+      return ['access-control-allow-origin', 'access-control-allow-credentials'].map((name) => headers.get(name));
+    };
+    await set({ may: ['take out'] });
+    expect(await allowed('https://intranet.example')).toEqual([null, null]);
+    await set({ may: ['take out'], sites: ['https://intranet.example'] });
+    expect(await allowed('https://intranet.example')).toEqual(['https://intranet.example', null]);
+    expect(await allowed('https://intranet.example.org')).toEqual([null, null]);
+    const wrong = share({ may: ['take out'], sites: ['*'] });
+    expect((await machine.ask('PUT', `/api/boxes/${boxId}/share`, wrong)).status).toBe(400);
+  });
+
+  it('tells its readers as a feed of no row and no cell that they may not see', async () => {
+    await keep({ threaded: ['Item', 'Note'], pickers: [{ column: 'Status', values: ['Held'] }] });
+    await set({ may: ['take out'], columns: ['Item'], searched: ['Note'], locked: ['Status'] });
+    const edit = (id: number, column: string, now: string): Promise<Reply> =>
+      machine.ask('POST', `/api/tables/${table}/changes`, {
+        ...{ key: `feed-of-readers-${id}-${column}`, kind: 'edited', columns: [column] },
+        changed: [{ id, was: [null], now: [now] }],
+      });
+    await edit(1, 'Item', 'umbrella');
+    await edit(2, 'Item', 'umbrella outside');
+    await edit(3, 'Worth', '99179');
+    await edit(4, 'Note', 'canary umbrella');
+    const text = await (await fetch(`${running.server.address}/b/${slug}.atom?q=umbrella`)).text();
+    expect(text.match(/<entry>/g)?.length).toBe(2);
+    expect(text).not.toMatch(HIDDEN);
+    expect(text).not.toContain('outside');
+    expect(text).toContain('<title>glove</title>');
+  });
+
   it('takes out the columns that are seen only', async () => {
     await set({ may: ['take out'] });
     const { body } = await taken();

@@ -1,4 +1,5 @@
 import { readSheet } from 'read-excel-file/node';
+import { SaxesParser } from 'saxes';
 import { CHANGE_HEADER, ROWS_HEADER, type TakeOutRequest } from '@usual-needle/contract';
 import { Asker, comes } from './people.js';
 import { Running, type Reply } from './running.js';
@@ -16,6 +17,28 @@ const LINES = [
   'red cap,Held,3.5,soon\r\n',
   '"glove, left",Held,,2026-11-02\r\n',
 ];
+
+/** A feed's own elements and those of its entries, by their names; the elements that RFC 4287 wants of each are looked for. */
+function atomOf(text: string): { feed: Record<string, string>; entries: Record<string, string>[] } {
+  const parser = new SaxesParser({ xmlns: true });
+  const [feed, entries]: [Record<string, string>, Record<string, string>[]] = [{}, []];
+  const path: string[] = [];
+  parser.on('opentag', ({ local, uri }) => {
+    expect(uri).toBe('http://www.w3.org/2005/Atom');
+    path.push(local);
+    if (local === 'entry') entries.push({});
+  });
+  parser.on('text', (part) => {
+    const into = path[1] === 'entry' ? entries[entries.length - 1] : feed;
+    const name = path.at(-1)!;
+    into[name] = (into[name] ?? '') + part;
+  });
+  parser.on('closetag', () => void path.pop());
+  parser.on('error', (error) => fail(error));
+  parser.write(text).close();
+  for (const one of [feed, ...entries]) for (const name of ['id', 'title', 'updated']) expect(one[name]).toBeTruthy();
+  return { feed, entries };
+}
 
 describe('taking out', () => {
   let running: Running;
@@ -311,6 +334,35 @@ describe('taking out', () => {
       const [own, ownTold] = await asked();
       expect(ownTold).toContain('cap,quay,Aspby');
       expect(new Set([tag, lent, own]).size).toBe(3);
+    });
+
+    it('tells as a feed of rows that lately began to match, and of no others', async () => {
+      const csv = 'Item,Status\nhat,Held\ncap & "gown",Held\n';
+      const id = (await running.ask('POST', '/api/tables?name=Fed', csv)).body['id'] as number;
+      const definition = { format: 'usual-needle box', version: 1, name: 'A & B', threaded: ['Item'] };
+      const kept = (await running.ask('POST', `/api/tables/${id}/boxes`, { box: definition })).body['id'] as number;
+      const change = (key: string, edit: object): Promise<Reply> =>
+        running.ask('POST', `/api/tables/${id}/changes`, { key: `take-out-fed-${key}`, columns: ['Item'], ...edit });
+      await change('1', { kind: 'edited', changed: [{ id: 2, was: [null], now: ['umbrella <b> & \u0001x'] }] });
+      await change('2', { kind: 'added', added: [['umbrella of Ada'], ['glove']] });
+      await change('3', { kind: 'edited', changed: [{ id: 2, was: [null], now: ['umbrella, blue'] }] });
+      await change('4', { kind: 'edited', changed: [{ id: 1, was: [null], now: ['hat, red'] }] });
+      const get = (query: string, headers = {}): Promise<Response> =>
+        fetch(`${running.server.address}/b/${kept}.atom${query}`, { headers });
+      const reply = await get('?q=umbrella');
+      expect(reply.headers.get('content-type')).toBe('application/atom+xml; charset=utf-8');
+      const text = await reply.text();
+      const { entries, feed } = atomOf(text);
+      expect(entries.map(({ title }) => title)).toEqual(['umbrella of Ada', 'umbrella <b> & x']);
+      expect(feed['title']).toBe('A & B: umbrella');
+      for (const one of [feed, ...entries]) {
+        expect(one['id']).toMatch(/^http:\/\/127\.0\.0\.1:\d+\/b\/\d+/);
+        expect(new Date(one['updated']).toISOString()).toBe(one['updated']);
+      }
+      expect(new Set(entries.map(({ id: of }) => of)).size).toBe(2);
+      expect((await get('?q=umbrella', { 'if-none-match': reply.headers.get('etag')! })).status).toBe(304);
+      expect(atomOf(await (await get('?q=nothing+such')).text()).entries).toEqual([]);
+      expect(atomOf(await (await get('')).text()).entries.length).toBe(2);
     });
 
     const wrong: [what: string, path: string, status: number][] = [

@@ -111,6 +111,7 @@ export const MATRIX: readonly AccessRow[] = [
   row('reads', 'GET', '/api/shared/:slug/changes', 'to read'),
   row('reads', 'GET', '/api/shared/:slug/rows/:row/history', 'to read'),
   row('reads', 'POST', '/api/shared/:slug/take-out', 'to read'),
+  row('reads', 'GET', '/api/shared/:slug/as/atom', 'to read'),
   row('reads', 'GET', '/api/shared/:slug/as/:form', 'to read'),
   row('reads', 'GET', '/api/shared/:slug/events', 'to read'),
   row('reads', 'GET', '/api/shared/:slug/opensearch.xml', 'to read'),

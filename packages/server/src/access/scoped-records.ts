@@ -77,6 +77,12 @@ export class ScopedRecords {
     return seenChanges(found, table.columns, scope);
   }
 
+  /** The last changes with all of their rows and cells, the last first, for who is told what they did to rows that may leave. */
+  async lately(scope: Scope, { id }: TableSummary, after: number, limit: number): Promise<readonly Change[]> {
+    mustBeAllowed(scope, 'take out');
+    return (await this.tables.changes(id, after, limit)).reverse();
+  }
+
   /** Gives a change, with so many of its rows at most. */
   async change(scope: Scope, { id, columns }: TableSummary, number: number, most: number): Promise<Change | undefined> {
     mustBeAllowed(scope, 'see history');

@@ -33,6 +33,8 @@ export interface ReadersBox {
   readonly told: Box;
   readonly table: TableSummary;
   readonly scope: Scope;
+  /** Origins of other sites whose pages may fetch its rows. */
+  readonly sites: readonly string[];
 }
 
 interface Found extends ReadersBox {
@@ -108,7 +110,7 @@ export class SharedBoxes {
     const { columns } = table;
     const { share, lostLock } = sharedNow(shared?.share, stored.box, columns);
     const scope = readerScope(stored.box, columns, share, lostLock);
-    return { stored, told: readerBox(stored.box, columns, scope), table, shared, scope };
+    return { stored, told: readerBox(stored.box, columns, scope), table, shared, scope, sites: share.sites ?? [] };
   }
 }
 

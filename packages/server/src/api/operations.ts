@@ -377,6 +377,12 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
     query: addressQuerySchema,
     files: FILES.filter((type) => type !== 'text/html'),
   },
+  [`GET ${SHARED}/as/atom`]: {
+    id: 'feed',
+    does: 'Gives the rows of a box that lately began to match, as a feed (RFC 4287).',
+    query: addressQuerySchema,
+    answer: 'application/atom+xml',
+  },
   [`GET ${SHARED}/opensearch.xml`]: {
     id: 'addressBar',
     does: 'Describes a box to browsers, so that it is searched from the address bar.',

@@ -11,6 +11,7 @@ import type { SearchThreads } from '../threads/search-threads.js';
 import { answerOf } from './outcomes.js';
 import { readersBoxOf, slugIn } from './readers-box.js';
 import { queryOf } from './validate.js';
+import { inXml } from './xml.js';
 
 const suggestionsQuery = queryOf<SuggestionsQuery>(suggestionsQuerySchema);
 
@@ -20,13 +21,6 @@ const SHORT_NAME = 16;
 const SUGGESTED = 8;
 const LOOKED_IN = 6;
 const LONGEST = 100;
-
-const SIGNS: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
-/** A text as XML has it, without the signs that it cannot have. */
-const inXml = (text: string): string =>
-  text
-    .replace(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '')
-    .replace(/[&<>"]/g, (sign) => SIGNS[sign]);
 
 export function addressBarRoutes(threads: SearchThreads, access: Access, shared: SharedBoxes): Router {
   const router = new Router({ prefix: '/api/shared/:slug' });

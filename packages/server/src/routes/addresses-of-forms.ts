@@ -2,7 +2,7 @@
 import { ADDRESS_FORMS } from '@usual-needle/contract';
 import type { Middleware } from 'koa';
 
-const ENDING = new RegExp(`^/b/([^/]+)\\.(${ADDRESS_FORMS.join('|')})$`);
+const ENDING = new RegExp(`^/b/([^/]+)\\.(${ADDRESS_FORMS.join('|')}|atom)$`);
 
 export function addressesOfForms(): Middleware {
   return (ctx, next) => {

@@ -16,10 +16,13 @@ import {
   questionOf,
   ROWS_HEADER,
   takeOutSchema,
+  WHOLE_SCOPE,
   type Action,
   type AddressQuery,
   type Box,
   type OpenedBox,
+  type RowChange,
+  type StoredRow,
   type Scope,
   type TableSummary,
   type TakeOutForm,
@@ -35,13 +38,15 @@ import type { Access } from '../access/access.js';
 import { principalOf, whoIs } from '../access/principal.js';
 import { mustBeAllowed } from '../access/scoped-records.js';
 import { NO_SCOPE, roleOf, scopeOf } from '../access/scopes.js';
-import { seenTable } from '../access/seen.js';
+import { seenPlaces, seenTable } from '../access/seen.js';
 import type { ReadersBox, SharedBoxes } from '../access/shared-boxes.js';
 import type { RouteData } from '../data/data.js';
 import { TAKE_AWAY } from '../folders.js';
 import type { Leaving, TakeOuts, Told } from '../take-out/take-outs.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxAsked } from './box-asked.js';
+import { filling } from './copy.js';
+import { feedOfRows } from './feed-of-rows.js';
 import { noTable } from './found.js';
 import { NotThere } from './http-problem.js';
 import { idOf } from './ids.js';
@@ -52,6 +57,16 @@ import { bodyOf, queryOf } from './validate.js';
 
 const takeOutRequest = bodyOf<TakeOutRequest>(takeOutSchema);
 const addressQuery = queryOf<AddressQuery>(addressQuerySchema);
+
+/** Changes that a feed looks back, rows of each that it looks at, and rows that it tells of. */
+const LOOKED_BACK = 200;
+const ROWS_LOOKED_AT = 500;
+const ENTRIES = 100;
+
+/** Cells of a row before a change and after it, as far as it was there, as if they were two rows. */
+function sidesOf({ id, before, after }: RowChange): StoredRow[] {
+  return [before, after].flatMap((cells) => (cells ? [{ id, version: 0, cells: [...cells] }] : []));
+}
 
 /** Rows that are asked for again and again by one address are noted once in so long, in milliseconds. */
 const NOTED_MS = 60 * 60 * 1000;
@@ -96,6 +111,15 @@ function openedAs(box: Box, { columns, ...table }: TableSummary, may: readonly A
   };
 }
 
+/** Lets pages of the sites that a builder has named read what comes, without a cookie (Fetch Standard, CORS protocol); those of others, none. */
+function forSites(ctx: Context, sites: readonly string[]): void {
+  ctx.vary('Origin');
+  const origin = ctx.get('Origin');
+  if (!sites.includes(origin)) return;
+  ctx.set('Access-Control-Allow-Origin', origin);
+  ctx.set('Access-Control-Expose-Headers', `ETag, Content-Disposition, ${CHANGE_HEADER}, ${ROWS_HEADER}`);
+}
+
 /** Tells whether whoever asks has what a tag is of (RFC 9110, 13.1.2); also where they want it looked at anew, since it just was. */
 function isKnown(header: string, tag: string): boolean {
   return header.split(',').some((one) => one.trim().replace(/^W\//, '') === tag);
@@ -108,7 +132,7 @@ function typedIn({ strands = [] }: WireQuestion): string {
 }
 
 export function takeOutRoutes(
-  { tables, people }: RouteData,
+  { tables, people, records }: RouteData,
   threads: SearchThreads,
   access: Access,
   shared: SharedBoxes,
@@ -117,6 +141,7 @@ export function takeOutRoutes(
 ): Router {
   const router = new Router();
   let template: string | undefined;
+  const filled = filling(threads);
   const noted = new LRUCache<string, true>({ max: NOTED, ttl: NOTED_MS });
 
   /** Notes who took what out, in the list that is kept for a year. */
@@ -213,6 +238,7 @@ export function takeOutRoutes(
   /** Gives what a reader asks for, as their box answers it. */
   const ofReader = async (ctx: Context, request: (box: Box) => TakeOutRequest): Promise<Asked> => {
     const found = await readersBoxOf(ctx, shared);
+    if (ctx.method === 'GET') forSites(ctx, found.sites);
     const kept = ofKeeper(ctx, found, request);
     if (kept) return kept;
     mustBeAllowed(found.scope, 'take out');
@@ -245,6 +271,52 @@ export function takeOutRoutes(
     const hash = createHash('sha256').update(JSON.stringify([of, changes, scope, request]));
     return `"${hash.digest('base64url').slice(0, 27)}"`;
   };
+
+  router.get('/api/shared/:slug/as/atom', async (ctx) => {
+    const { q, as } = addressQuery(ctx.query);
+    let box = EMPTY_BOX;
+    const asked = await ofReader(ctx, (saved) => {
+      box = boxAsked(saved, q, as);
+      const columns = box.columns?.map(({ name }) => name);
+      return { form: 'json', question: questionOf(box), ...(columns && { columns }) };
+    });
+    const tag = await tagOf(asked);
+    if (tag !== undefined) ctx.set('ETag', tag);
+    ctx.set('Cache-Control', 'no-cache');
+    if (tag !== undefined && isKnown(ctx.get('If-None-Match'), tag)) {
+      ctx.status = 304;
+      return;
+    }
+    const { scope, request, name } = asked;
+    const table = await tables.find(asked.table);
+    if (!table) throw noTable(asked.table);
+    const lately = await records.lately(scope, table, Math.max(0, table.change - LOOKED_BACK), LOOKED_BACK);
+    const changes = [];
+    for (const { number, at, rowChanges } of lately) {
+      const rows = (rowChanges ?? []).slice(0, ROWS_LOOKED_AT);
+      // Whole, since what is hidden may be what a row is locked by; the scope says what of it is told.
+      const sides = await filled({ table, scope: WHOLE_SCOPE }, rows.flatMap(sidesOf));
+      let side = 0;
+      const next = (cells: readonly string[] | null): readonly string[] | null => cells && sides[side++];
+      changes.push({
+        number,
+        at,
+        rows: rows.map(({ id, before, after }) => ({ id, before: next(before), after: next(after) })),
+      });
+    }
+    const shown = request.columns ?? seenPlaces(table.columns, scope).map((at) => table.columns[at].name);
+    const outcome = await takeOuts.beginnings(table.columns, scope, request.question, shown, changes, ENTRIES);
+    const rows = answerOf(outcome, asked.table);
+    const page = `${access.isSecure(ctx.req) ? 'https' : 'http'}://${ctx.get('Host')}/b/${encodeURIComponent(slugIn(ctx))}`;
+    const query = ctx.querystring;
+    const typed = typedIn(request.question);
+    ctx.type = 'application/atom+xml; charset=utf-8';
+    ctx.body = feedOfRows({
+      ...{ page, query, rows, self: `${page}.atom${query === '' ? '' : `?${query}`}` },
+      ...{ title: typed === '' ? name : `${name}: ${typed}`, changedAt: table.changedAt },
+      columns: shown.map((of) => ({ name: of })),
+    });
+  });
 
   router.get('/api/shared/:slug/as/:form', async (ctx) => {
     const { form } = ctx.params as { form: string };

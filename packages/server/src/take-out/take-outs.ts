@@ -9,6 +9,7 @@ import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { Logger } from 'pino';
 import { NotAllowed } from '../access/not-allowed.js';
 import type { Questions, RowsLeaving } from '../threads/questions.js';
+import type { beginnings } from './beginnings.js';
 import { handedOver } from './packed-rows.js';
 import type { NextRows, WritingThread } from './writing-thread.js';
 
@@ -157,6 +158,11 @@ export class TakeOuts {
   /** Rows that have left so far of what is taken out under a key; undefined if nothing is. */
   rowsSoFar(key: string): number | undefined {
     return this.progress.get(key)?.rows;
+  }
+
+  /** Rows that lately began to be on show, worked out beside all searches. @throws WriterGone */
+  beginnings(...asked: Parameters<typeof beginnings>): ReturnType<typeof beginnings> {
+    return this.of(this.writing.beginnings(...asked) as ReturnType<typeof beginnings>);
   }
 
   /** How many files are on their way out: for tests. */

@@ -2,6 +2,7 @@
 import type { TakenRow, TakeOutForm, Writing } from '@usual-needle/contract';
 import { misfitOf, WRITERS, type Taken } from '@usual-needle/formats/write';
 import { transfer } from 'comlink';
+import { beginnings } from './beginnings.js';
 import { unpacked, type PackedRows } from './packed-rows.js';
 
 /** Bytes that are sent at once, at least, while there are so many. */
@@ -61,5 +62,10 @@ export class WritingThread {
     const writer = this.files.get(file);
     this.files.delete(file);
     await writer?.return?.();
+  }
+
+  /** Rows that lately began to be on show, see `beginnings`. */
+  beginnings(...asked: Parameters<typeof beginnings>): ReturnType<typeof beginnings> {
+    return beginnings(...asked);
   }
 }

@@ -242,6 +242,19 @@ export class SharePage {
     this.set({ within: !(this.share()?.within ?? false) });
   }
 
+  /** @param text origins, with spaces between; of a whole address its origin is meant */
+  protected setSites(text: string): void {
+    const words = text.split(/[\s,]+/).filter(Boolean);
+    const sites = words
+      .flatMap((word) => (URL.canParse(word) ? new URL(word).origin : []))
+      .filter((one) => one !== 'null');
+    if (sites.length < words.length) {
+      this.remarks.say('A site is written with its scheme, as in https://intranet.example.');
+      return;
+    }
+    this.set({ sites: [...new Set(sites)].slice(0, 20) });
+  }
+
   protected toggleMay(action: Share['may'][number]): void {
     const may = this.share()?.may ?? [];
     this.set({ may: may.includes(action) ? may.filter((one) => one !== action) : [...may, action] });

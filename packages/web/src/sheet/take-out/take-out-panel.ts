@@ -187,7 +187,7 @@ export class TakeOutPanel {
     const name = this.slug() ?? this.saving.stored()?.id;
     if (name === undefined) return undefined;
     const query = writeAddress(this.store.box(), this.store.saved());
-    return (form: TakeOutForm): string =>
+    return (form: TakeOutForm | 'atom'): string =>
       `${location.origin}/b/${encodeURIComponent(name)}.${form}${query === '' ? '' : `?${query}`}`;
   });
 
