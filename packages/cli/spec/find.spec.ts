@@ -1,5 +1,6 @@
+import { readSheet } from 'read-excel-file/node';
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -121,7 +122,8 @@ describe('usual-needle find', () => {
   it('gives cells and marks, and the number alone', () => {
     const { out, code } = run(['find', file, 'umbr wood', '--out', 'json', '--show', 'Description']);
     expect(code).toBe(0);
-    expect(JSON.parse(out)).toEqual([
+    const { list, matched, rows, keywords } = JSON.parse(out) as Record<string, unknown>;
+    expect(list).toEqual([
       {
         row: 1,
         cells: { Description: 'Umbrella, wooden' },
@@ -131,10 +133,34 @@ describe('usual-needle find', () => {
         ],
       },
     ]);
+    expect([matched, rows, keywords]).toEqual([
+      1,
+      1,
+      [
+        { number: 1, text: 'umbr', rows: 1 },
+        { number: 2, text: 'wood', rows: 1 },
+      ],
+    ]);
     expect(run(['find', file, 'umbr', '--out', 'count'])).toEqual({ code: 0, out: '2\n', err: '' });
     expect(run(['find', file, 'umbr', '--effect', 'mark', '--out', 'count']).out).toBe('2\n');
     expect(run(['find', file, 'zzz', '--out', 'count'])).toEqual({ code: 1, out: '0\n', err: '' });
-    expect(run(['find', file, 'zzz', '--out', 'json']).out).toBe('[]\n');
+    expect(JSON.parse(run(['find', file, 'zzz', '--out', 'json']).out)).toEqual(jasmine.objectContaining({ list: [] }));
+  });
+
+  it('writes files in every form, whole or not at all', async () => {
+    const to = (name: string): string => join(folder, name);
+    const write = (out: string, ...more: string[]) =>
+      run(['find', file, 'umbr', '--out', out, '--to', to(`out.${out}`), ...more]);
+    for (const out of ['csv', 'json', 'ndjson', 'xlsx', 'html', 'count'])
+      expect(write(out)).toEqual({ code: 0, out: '', err: '' });
+    expect(readFileSync(to('out.csv'), 'utf8')).toMatch(/^Item no\.,Description,.*\r\n.*Umbrella, wooden/);
+    expect(readFileSync(to('out.html'), 'utf8')).toContain('<mark class="k1">Umbr</mark>ella, wooden');
+    const sheet = await readSheet(readFileSync(to('out.xlsx')));
+    expect([sheet.length, sheet[1][1]]).toEqual([3, 'Umbrella, wooden']);
+    expect(readFileSync(to('out.count'), 'utf8')).toBe('2\n');
+    const nowhere = run(['find', file, 'umbr', '--to', join(folder, 'no/such/folder.csv')]);
+    expect([nowhere.code, nowhere.err]).toEqual([2, jasmine.stringMatching(/cannot be written/) as never]);
+    expect(readdirSync(folder).filter((name) => name.endsWith('.half'))).toEqual([]);
   });
 
   it('writes CSV that reads back, from standard input too', () => {

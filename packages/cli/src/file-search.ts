@@ -1,18 +1,7 @@
-/** A question put to a host about the one table it holds: what is said of it, and its rows, window by window. */
+/** A question put to a host about the one table it holds, and what is said of it. */
 import { WHOLE_SCOPE, type Column, type SearchAnswer, type WireQuestion } from '@usual-needle/contract';
 import { answerIn, type Host, type Outcome } from '@usual-needle/host';
 import { UsageProblem } from './options.js';
-
-/** Rows read out at a time. */
-const WINDOW = 500;
-
-export interface FoundRow {
-  readonly id: number;
-  /** The cells by column name, as they came. */
-  readonly cells: Readonly<Record<string, string>>;
-  /** Column, start, end, keyword. */
-  readonly marks: readonly (readonly [string, number, number, number])[];
-}
 
 /** Reads the answer of a search, which comes as JSON. */
 export function parsed(outcome: Outcome<string>): Outcome<SearchAnswer> {
@@ -43,20 +32,5 @@ export class FileSearch {
     const { question, names } = this;
     const request = { question, columns: [...names], offset, limit };
     return askedHost<SearchAnswer>(this.host.search(WHOLE_SCOPE, this.table, request).then(parsed));
-  }
-
-  async *rows(): AsyncGenerator<FoundRow> {
-    const { names } = this;
-    for (let offset = 0; ; offset += WINDOW) {
-      const { rows } = await this.answer(offset, WINDOW);
-      for (const { id, cells, marks } of rows)
-        yield {
-          id,
-          // The table has no forms of its own, so cells are shown as they came.
-          cells: Object.fromEntries(cells.map((cell, i) => [names[i], cell])),
-          marks: marks.map(([column, start, end, keyword]) => [names[column], start, end, keyword]),
-        };
-      if (rows.length < WINDOW) return;
-    }
   }
 }

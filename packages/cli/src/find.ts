@@ -1,12 +1,14 @@
 /** `usual-needle find`: one search of one file, by the same host that the server runs. */
 import { createReadStream } from 'node:fs';
+import { basename } from 'node:path';
 import { EMPTY_BOX, WHOLE_SCOPE, type Column, type StoredRow } from '@usual-needle/contract';
 import { KindFinder, readFile } from '@usual-needle/formats';
 import { Host } from '@usual-needle/host';
 import { askedHost, FileSearch } from './file-search.js';
 import { questionOf, readBox, shownOf, UsageProblem, withKinds, type FindOptions } from './options.js';
 import { describe } from './reasons.js';
-import { write } from './write.js';
+import { findOnServer } from './find-on-server.js';
+import { mustHaveFile, put, write } from './write.js';
 
 async function* bytesOf(file: string): AsyncGenerator<Uint8Array> {
   try {
@@ -42,6 +44,8 @@ async function readTable(host: Host, file: string, kinds: readonly string[]): Pr
 
 /** @returns the exit code: 0 if rows matched, 1 if none did */
 export async function find(file: string, text: string | undefined, options: FindOptions): Promise<number> {
+  mustHaveFile(options);
+  if (options.server !== undefined) return findOnServer(file, text, options);
   const box = options.box === undefined ? EMPTY_BOX : await readBox(options.box);
   const host = new Host();
   const columns = await readTable(host, file, options.kind);
@@ -57,7 +61,9 @@ export async function find(file: string, text: string | undefined, options: Find
   for (const { strand, message, start, end } of notices)
     console.error(`strand ${strand + 1}, characters ${start}–${end}: ${message}`);
   const count = question.effect === 'mark in place' && !question.flip ? answer.matched : answer.shown;
-  await write(search, shown, count, options.out);
+  if (options.out === 'count') await put([`${count}\n`], options.to);
+  else
+    await write({ host, table: TABLE, columns, question, shown, box, name: basename(file) }, options.out, options.to);
   if (options.explain && count === 0) {
     const { reasons } = await askedHost(host.explain(WHOLE_SCOPE, TABLE, { question }));
     if (reasons.length === 0) console.error('Nothing stands in the way that could be named.');

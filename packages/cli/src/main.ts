@@ -19,8 +19,11 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.
 const program = new Command('usual-needle').description('Search tabular records.').exitOverride();
 program
   .command('find')
-  .description('search a file')
-  .argument('<file>', 'CSV, TSV, JSON, NDJSON, .xlsx or .ods, each plain or gzipped; or - for standard input')
+  .description('search a file, or a box on a server')
+  .argument(
+    '<file>',
+    'CSV, TSV, JSON, NDJSON, .xlsx or .ods, each plain or gzipped; or - for standard input; with --server number or link of a box',
+  )
   .argument('[text]', 'what to find')
   .option('--strand <strand>', 'a further strand, in order: "plus: …", "minus: …", "within: …"', several, [])
   .option('--in <columns>', 'columns to search, with commas; all, if not said')
@@ -36,7 +39,14 @@ program
   .option('--show <columns>', 'columns to write, with commas')
   .option('--kind <kind>', 'kind of a column: "Col=text"', several, [])
   .option('--box <file>', 'a box file to start from')
-  .addOption(oneOf('--out <form>', 'form of the output', ['csv', 'json', 'ndjson', 'count']).default('csv'))
+  .addOption(
+    oneOf('--out <form>', 'form of the output', ['csv', 'json', 'ndjson', 'xlsx', 'html', 'page', 'count']).default(
+      'csv',
+    ),
+  )
+  .option('--to <file>', 'file that it goes to, which is there only once it is whole')
+  .option('--server <address>', 'address of a server whose box is asked')
+  .addOption(token())
   .option('--explain', 'say what stands in the way if nothing is found')
   .action(async (file: string, text: string | undefined, options: FindOptions) => {
     process.exitCode = await find(file, text, options);

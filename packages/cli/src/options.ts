@@ -24,7 +24,12 @@ export interface FindOptions {
   readonly show?: string;
   readonly kind: readonly string[];
   readonly box?: string;
-  readonly out: 'csv' | 'json' | 'ndjson' | 'count';
+  readonly out: 'csv' | 'json' | 'ndjson' | 'xlsx' | 'html' | 'page' | 'count';
+  /** The file that the rows go to; standard output, if not said. */
+  readonly to?: string;
+  /** A server whose box is asked, in place of a file. */
+  readonly server?: string;
+  readonly token?: string;
   readonly explain?: boolean;
 }
 
