@@ -3,15 +3,14 @@
  * file. See `packages/web/src/take-away`.
  */
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
 import { must, ROOT } from './run.mjs';
 
 const web = join(ROOT, 'packages/web');
-const built = join(web, 'dist-take-away/browser');
-rmSync(join(web, 'dist-take-away'), { recursive: true, force: true });
+const built = join(web, 'dist/take-away/browser');
 await must('npx', ['--no-install', 'ng', 'build', '--configuration', 'take-away'], { cwd: web });
 
 const usual = { bundle: true, minify: true, write: false, target: 'es2022', logLevel: 'error', absWorkingDir: built };
@@ -55,5 +54,4 @@ const page = `<!doctype html>
 </body>
 </html>
 `;
-if (!existsSync(join(web, 'dist'))) mkdirSync(join(web, 'dist'));
 writeFileSync(join(web, 'dist/take-away.html'), page);

@@ -1,7 +1,8 @@
 /** `npm run screenshots`: takes docs/screenshots afresh, from the demo data. */
 import { Buffer } from 'node:buffer';
-import { mkdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { freshServer } from './fresh-server.mjs';
 import { ensureBuilt, ensureChromium, ensureInstalled, ROOT } from './run.mjs';
@@ -30,7 +31,25 @@ const VIEWS = [
   ],
   ['sheet', '/box/1?q=umbr+wood'],
   ['sheet-dark', '/box/1?q=umbr+wood', { dark: true }],
-  ['mark-in-place', '/box/2?q=police'],
+  [
+    'take-out',
+    '/box/1?q=umbr+wood',
+    {
+      act: async (page) => {
+        for (const at of [1, 2, 3])
+          await page
+            .locator('.row')
+            .nth(at)
+            .locator('.cell')
+            .first()
+            .click({ modifiers: ['Control'] });
+        await page.getByRole('button', { name: 'Take out' }).click();
+        await page.locator('un-take-out-panel pre').waitFor();
+      },
+    },
+  ],
+  ['printed', '/', { width: 794, height: 1123, act: printed }],
+  ['take-away', '/', { act: takenAway }],
   [
     'nothing-found',
     '/box/1?q=umbrelaq+wood',
@@ -61,7 +80,6 @@ const VIEWS = [
   ],
   ['phone', '/read/1?q=umbr+wood', { width: 390 }],
   ['share', '/box/1/share', { act: (page) => page.getByRole('button', { name: 'Make a link' }).click() }],
-  ['sign-in', '/sign-in'],
   [
     'editing',
     '/table/1?q=umbr',
@@ -110,18 +128,6 @@ const VIEWS = [
       },
     },
   ],
-  [
-    'as-it-was',
-    '/box/1?q=umbr',
-    {
-      act: async (page) => {
-        await page.getByRole('button', { name: 'History' }).click();
-        await page.getByRole('link', { name: 'As it was then' }).first().click();
-        await page.getByRole('note').waitFor();
-        await page.locator('.row').first().waitFor();
-      },
-    },
-  ],
   // The last one: from then on everybody has to sign in.
   ['people', '/people', { act: peopled }],
 ];
@@ -139,6 +145,31 @@ async function peopled(page) {
   await post('/api/people', { name: 'A. Varga', roles: [role(2, 'builds')] });
   await page.goto(address + '/people');
   await page.getByText('can sign in here').waitFor();
+}
+
+const FOUND = { threaded: ['Description', 'Marks'], strands: [{ verb: 'find', text: 'umbr wood' }] };
+const SHOWN = ['Item no.', 'Description', 'Colour', 'Found at', 'Found on', 'Status'];
+
+/** A page to print, as it comes on paper. */
+async function printed(page) {
+  const sentence = 'Looks in Description and Marks for every word, anywhere in the cell, ignoring case and accents.';
+  const data = { form: 'page', marks: true, name: 'Front desk look-up', sentence, question: FOUND, columns: SHOWN };
+  await page.setContent(await (await page.request.post(address + '/api/tables/1/take-out', { data })).text());
+  await page.emulateMedia({ media: 'print' });
+  // The paper's own margins, which a screen has not.
+  await page.addStyleTag({ content: 'html { padding: 14mm 12mm; }' });
+}
+
+/** A take-away page, opened from a disk. */
+async function takenAway(page) {
+  const box = { format: 'usual-needle box', version: 1, name: 'Front desk look-up', threaded: FOUND.threaded };
+  const asked = { ...box, columns: SHOWN.map((name) => ({ name })), pickers: [{ column: 'Status', values: [] }] };
+  const data = { form: 'take-away', name: asked.name, question: { threaded: [] }, box: asked };
+  const file = join(ROOT, 'test-results/take-away.html');
+  mkdirSync(join(ROOT, 'test-results'), { recursive: true });
+  writeFileSync(file, await (await page.request.post(address + '/api/tables/1/take-out', { data })).text());
+  await page.goto(pathToFileURL(file).href);
+  await page.getByLabel('Find', { exact: true }).fill('umbr wood');
 }
 
 /** What somebody else writes into the status of the fourth umbrella. @returns its row */
@@ -206,8 +237,8 @@ const browser = await chromium.launch({
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
 });
 try {
-  for (const [name, path, { dark = false, width = 1280, act } = {}] of VIEWS) {
-    const page = await browser.newPage({ viewport: { width, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
+  for (const [name, path, { dark = false, width = 1280, height = 800, act } = {}] of VIEWS) {
+    const page = await browser.newPage({ viewport: { width, height }, colorScheme: dark ? 'dark' : 'light' });
     await page.goto(address + path);
     await page.waitForLoadState('networkidle');
     await act?.(page);

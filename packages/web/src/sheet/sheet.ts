@@ -338,7 +338,8 @@ export class Sheet {
     const answer = this.answers.answer();
     const { flip = false } = this.store.box();
     // An answer that is still of what was typed before says nothing of the others.
-    if (!flip && answer && !this.answers.behind() && answer.narrowed === answer.shown) this.reached.set('No others to flip to.');
+    if (!flip && answer && !this.answers.behind() && answer.narrowed === answer.shown)
+      this.reached.set('No others to flip to.');
     else if (this.store.may('flip')) this.store.update({ flip: !flip });
   }
 

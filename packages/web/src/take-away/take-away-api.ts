@@ -15,7 +15,7 @@ import { Api } from '../services/api';
 import { OwnRows } from './own-rows';
 import { TAKEN_AWAY } from './taken-away';
 
-/** What a sheet asks, answered by the page's own rows. All else that an interface asks of a server is not open in it. */
+/** Answers what a sheet asks by the page's own rows. All else that an interface asks of a server is not open in it. */
 @Injectable()
 export class TakeAwayApi extends Api {
   private readonly rows = inject(OwnRows);

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, output, signal, viewChild } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Hint } from '../../look/hint';
 import { Pop } from '../../look/pop';
@@ -79,6 +79,9 @@ const KEPT_MS = 60_000;
     </un-pop>
     <un-pop #more label="More to do with this box" (closed)="naming.set(false)">
       <div class="list">
+        @if (store.may('take out')) {
+          <button type="button" class="item small" (click)="takes.emit(); more.hide()">Take rows out …</button>
+        }
         @if (!store.readersView()) {
           <!-- Where there is no room for them beside it. -->
           @for (way of ways(); track way.name) {
@@ -232,6 +235,8 @@ const KEPT_MS = 60_000;
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class BoxMenu {
+  /** Rows are to be taken out: where there is no room for a button of its own. */
+  readonly takes = output<void>();
   protected readonly store = inject(SheetStore);
   protected readonly boxSaving = inject(BoxSaving);
   private readonly undoing = inject(Undoing);

@@ -83,7 +83,14 @@ export class Live {
   private open(): void {
     const { table } = this;
     // What was, and what was taken away, does not change any more.
-    if (table === undefined || this.takenAway || this.store.earlier() || this.source || document.visibilityState === 'hidden') return;
+    if (
+      table === undefined ||
+      this.takenAway ||
+      this.store.earlier() ||
+      this.source ||
+      document.visibilityState === 'hidden'
+    )
+      return;
     clearTimeout(this.timer);
     const query = new URLSearchParams({ after: String(this.known), ...this.person.asWho() });
     const source = new EventSource(`${this.api.at(table)}/events?${query.toString()}`);

@@ -60,9 +60,9 @@ const SIZES: Readonly<Record<How['form'], readonly [bytesACell: number, share: n
   page: [12, 1],
 };
 /** Bytes of a take-away page without its rows, and what a letter of a cell and a cell take in it. */
-const PAGE_BYTES = 1_000_000;
-const PACKED_LETTER = 0.7;
-const PACKED_CELL = 3;
+const PAGE_BYTES = 620_000;
+const PACKED_LETTER = 0.3;
+const PACKED_CELL = 1;
 
 /** Rows on show leave: as a file, as cells, as a page to print; and the address that always gives those of now. */
 @Component({
