@@ -264,7 +264,7 @@ describe('rows that are written', () => {
     const html = await textOf('page', rows, {}, taken);
     expect(html).not.toMatch(/<(img|script|b>|i>)/);
     expect(html).toContain('&lt;<mark class="k1">img</mark> src=x onerror=alert(1)&gt;');
-    expect(html).toContain('<td class="number"><mark class="k3">1,500</mark>.00</td>');
+    expect(html).toContain('<td class="number short"><mark class="k3">1,500</mark>.00</td>');
     expect(html.match(/<thead>/g)?.length).toBe(1);
     expect(html).toContain('2 rows of 9 · 1 Dec · Kessel');
   });

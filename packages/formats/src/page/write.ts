@@ -8,6 +8,8 @@ import type { Writer } from '../taken.js';
 
 /** Rows that a page may have: browsers lay all of them out before they print. */
 export const PAGE_ROWS = 20_000;
+/** Letters of a cell that is not broken into lines: a number of an item, or a date. */
+const SHORT = 14;
 /** Keywords that are told apart, as on the sheet. */
 const TELLABLE = 6;
 
@@ -42,6 +44,7 @@ p { margin: 0 0 4px; }
 table { border-collapse: collapse; width: 100%; }
 th, td { padding: 3px 8px 3px 0; border-bottom: 0.5pt solid #d9d2c4; text-align: left; vertical-align: top; overflow-wrap: anywhere; white-space: pre-wrap; }
 th { border-bottom: 1pt solid #1d1c1a; }
+.short { white-space: nowrap; }
 .number { text-align: right; font-variant-numeric: tabular-nums; }
 tr { break-inside: avoid; }
 mark { color: inherit; background: none; font-weight: 700; text-decoration: underline; text-decoration-thickness: 1.2pt; text-underline-offset: 2pt; }
@@ -57,8 +60,10 @@ export const writePage: Writer = async function* (taken, rows, { header = true, 
   const { columns, name = '', sentence = '', typed = '', who = '', at = '' } = taken;
   const told = (count = 0): string => `${count.toLocaleString('en')} ${count === 1 ? 'row' : 'rows'}`;
   const facts = [`${told(taken.rows)} of ${(taken.total ?? taken.rows ?? 0).toLocaleString('en')}`, at, who];
-  const classOf = columns.map(({ kind }) => (kind === 'number' ? ' class="number"' : ''));
-  const cell = (tag: 'th' | 'td', i: number, html: string): string => `<${tag}${classOf[i]}>${html}</${tag}>`;
+  const cell = (tag: 'th' | 'td', i: number, html: string, letters = Infinity): string => {
+    const classes = [columns[i].kind === 'number' ? 'number' : '', letters <= SHORT ? 'short' : ''].filter(Boolean);
+    return `<${tag}${classes.length > 0 ? ` class="${classes.join(' ')}"` : ''}>${html}</${tag}>`;
+  };
   yield `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>${inHtml(name)}</title>
 <meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
@@ -78,7 +83,8 @@ ${typed === '' ? '' : `<p class="typed">${inHtml(typed)}</p>\n`}${sentence === '
       .map((row) => {
         const cells = row.cells.map((text, i) => {
           const hits = marks ? (row.marks ?? []).filter(([column]) => column === i) : [];
-          return cell('td', i, markedHtml(shownText(text, columns[i]), hits));
+          const shown = shownText(text, columns[i]);
+          return cell('td', i, markedHtml(shown, hits), shown.length);
         });
         return `<tr>${cells.join('')}</tr>\n`;
       })
