@@ -24,6 +24,9 @@ import type { Versions } from '../data/versions.js';
 import { NotAllowed } from './not-allowed.js';
 import { seenChanges, seenEntries, seesAll } from './seen.js';
 
+/** Changes that are read at once, where the last ones are asked for. */
+const LATELY_AT_ONCE = 20;
+
 /** Throws where a scope does not have an action. @throws NotAllowed */
 export function mustBeAllowed({ actions }: Scope, ...wanted: readonly Action[]): void {
   for (const action of wanted) if (!actions.includes(action)) throw new NotAllowed(action);
@@ -78,9 +81,19 @@ export class ScopedRecords {
   }
 
   /** The last changes with all of their rows and cells, the last first, for who is told what they did to rows that may leave. */
-  async lately(scope: Scope, { id }: TableSummary, after: number, limit: number): Promise<readonly Change[]> {
+  async *lately(scope: Scope, { id, change }: TableSummary, limit: number): AsyncGenerator<Change> {
     mustBeAllowed(scope, 'take out');
-    return (await this.tables.changes(id, after, limit)).reverse();
+    const first = Math.max(0, change - limit);
+    for (let to = change; to > first; to -= LATELY_AT_ONCE) {
+      const some: Change[] = [];
+      // Fewer come at once where they are large.
+      for (let known = Math.max(first, to - LATELY_AT_ONCE); known < to; known = some[some.length - 1].number) {
+        const next = await this.tables.changes(id, known, to - known);
+        if (next.length === 0) break;
+        some.push(...next);
+      }
+      yield* some.reverse();
+    }
   }
 
   /** Gives a change, with so many of its rows at most. */

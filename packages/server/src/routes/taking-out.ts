@@ -198,7 +198,9 @@ export function takeOutRoutes(
     });
     const stream = Readable.from(bytes, { objectMode: false });
     stream.once('close', close);
-    ctx.res.once('close', close);
+    // Whoever has gone by now closes nothing any more.
+    if (ctx.res.closed || ctx.res.destroyed) close();
+    else ctx.res.once('close', close);
     ctx.body = stream;
   };
 
@@ -290,9 +292,8 @@ export function takeOutRoutes(
     const { scope, request, name } = asked;
     const table = await tables.find(asked.table);
     if (!table) throw noTable(asked.table);
-    const lately = await records.lately(scope, table, Math.max(0, table.change - LOOKED_BACK), LOOKED_BACK);
     const changes = [];
-    for (const { number, at, rowChanges } of lately) {
+    for await (const { number, at, rowChanges } of records.lately(scope, table, LOOKED_BACK)) {
       const rows = (rowChanges ?? []).slice(0, ROWS_LOOKED_AT);
       // Whole, since what is hidden may be what a row is locked by; the scope says what of it is told.
       const sides = await filled({ table, scope: WHOLE_SCOPE }, rows.flatMap(sidesOf));

@@ -149,9 +149,12 @@ export class TakeOuts {
       if (!bytes) return;
       // It is cut off then, so that nobody takes it for whole.
       if (!(await isStillAllowed())) throw new NotAllowed('take out');
-      const unread = setTimeout(close, UNREAD_MS);
-      yield bytes;
-      clearTimeout(unread);
+      const unread = setTimeout(close, UNREAD_MS).unref();
+      try {
+        yield bytes;
+      } finally {
+        clearTimeout(unread);
+      }
     }
   }
 

@@ -1,7 +1,7 @@
 /** The writing thread as it is called from the main one: each file by its number, its bytes as they are asked for. */
 import type { TakenRow, TakeOutForm, Writing } from '@usual-needle/contract';
 import { misfitOf, WRITERS, type Taken } from '@usual-needle/formats/write';
-import { transfer } from 'comlink';
+import { releaseProxy, transfer, type Remote } from 'comlink';
 import { beginnings } from './beginnings.js';
 import { unpacked, type PackedRows } from './packed-rows.js';
 
@@ -23,19 +23,32 @@ async function* rowsOf(next: NextRows): AsyncGenerator<readonly TakenRow[]> {
   }
 }
 
+/** A file that is being written, and where its rows come from. */
+interface WrittenFile {
+  readonly writer: AsyncIterator<string | Uint8Array>;
+  readonly next: NextRows;
+}
+
+/** Closes the way to where rows come from: it would be held for ever. */
+function letGo(next: NextRows): void {
+  (next as Partial<Remote<NextRows>>)[releaseProxy]?.();
+}
+
 export class WritingThread {
-  private readonly files = new Map<number, AsyncIterator<string | Uint8Array>>();
+  private readonly files = new Map<number, WrittenFile>();
 
   /** Begins to write a file. @returns why the rows do not fit the form, if so */
   open(file: number, form: TakeOutForm, taken: Taken, writing: Writing, next: NextRows): string | undefined {
     const misfit = misfitOf(form, taken, writing.marks === true);
-    if (misfit === undefined) this.files.set(file, WRITERS[form](taken, rowsOf(next), writing)[Symbol.asyncIterator]());
+    const writer = WRITERS[form](taken, rowsOf(next), writing)[Symbol.asyncIterator]();
+    if (misfit === undefined) this.files.set(file, { writer, next });
+    else letGo(next);
     return misfit;
   }
 
   /** The next bytes of a file; undefined after the last. */
   async read(file: number): Promise<Uint8Array | undefined> {
-    const writer = this.files.get(file);
+    const writer = this.files.get(file)?.writer;
     if (!writer) return undefined;
     const encoder = new TextEncoder();
     const parts: Uint8Array[] = [];
@@ -59,9 +72,13 @@ export class WritingThread {
 
   /** Nobody reads any more of it. */
   async close(file: number): Promise<void> {
-    const writer = this.files.get(file);
+    const written = this.files.get(file);
     this.files.delete(file);
-    await writer?.return?.();
+    try {
+      await written?.writer.return?.();
+    } finally {
+      if (written) letGo(written.next);
+    }
   }
 
   /** Rows that lately began to be on show, see `beginnings`. */
