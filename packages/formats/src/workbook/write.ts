@@ -19,8 +19,6 @@ const FIRST_DAY = -25_508;
 const PADDING = 5;
 const LETTER = 7;
 const WIDEST = 255;
-/** Bytes above which a part of the file may need larger numbers for its places (ZIP64). */
-const LARGE = 2 ** 31;
 /** Letters that a sheet's name may have, and those that it may not. */
 const NAME = 31;
 const NOT_IN_NAMES = /[\\/?*[\]:\p{Cc}]/gu;
@@ -53,7 +51,7 @@ function columnsOf({ columns, widths = [] }: Taken, isNamed: boolean): ColumnDef
     const numFmt = formatOf(column);
     const width = widths[i] === undefined ? undefined : Math.min(WIDEST, Math.max(1, (widths[i] - PADDING) / LETTER));
     return {
-      ...(isNamed && { header: column.name }),
+      ...(isNamed && { header: literal(column.name) }),
       ...(numFmt !== undefined && { numFmt }),
       ...(width !== undefined && { width: Math.round(width * 100) / 100 }),
     };
@@ -105,7 +103,7 @@ async function withBold(
   isNamed: boolean,
 ): Promise<Uint8Array> {
   const { columns } = taken;
-  const values: CellValue[][] = isNamed ? [columns.map(({ name }) => name)] : [];
+  const values: CellValue[][] = isNamed ? [columns.map(({ name }) => literal(name))] : [];
   const cells = new Map<string, Partial<Cell>>();
   for await (const some of rows)
     for (const row of some) {
@@ -135,13 +133,13 @@ export const writeWorkbook: Writer = async function* (taken, rows, { header = tr
     for await (const some of rows)
       for (const { cells } of some) yield cells.map((cell, i) => valueIn(cell, taken.columns[i]));
   }
-  const letters = (taken.longest ?? []).reduce((sum, length) => sum + length + 64, 0) * (taken.rows ?? 0);
   yield* writeXlsxStream(values(), {
     name,
     columns: columnsOf(taken, header),
     ...(header && { freezePane: { rows: 1 } }),
     // More rows than there may be are refused, not put on another sheet in silence.
     maxRowsPerSheet: WORKBOOK_LIMITS.rows + 1,
-    zip64: letters > LARGE,
+    // Files with the larger numbers for places (ZIP64) the usual readers do not read where they were streamed: past 4 GiB it fails.
+    zip64: false,
   }) as unknown as AsyncIterable<Uint8Array>;
 };

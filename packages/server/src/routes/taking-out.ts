@@ -188,7 +188,8 @@ export function takeOutRoutes(
   /** Sends what leaves; whoever goes before its end is waited for no longer. */
   const send = (ctx: Context, { form }: TakeOutRequest, name: string, { facts, bytes, close }: Leaving): void => {
     const { type, extension } = FORMS[form];
-    ctx.attachment(`${name}.${extension}`);
+    // Of a path its last part only would be the name.
+    ctx.attachment(`${name.replace(/[/\\\p{Cc}]/gu, '-')}.${extension}`);
     ctx.type = type;
     ctx.set({
       [CHANGE_HEADER]: String(facts.change),

@@ -18,6 +18,13 @@ const AT_ONCE = 4;
 /** A reader who reads nothing for so long, in milliseconds, is cut off: rows of a moment are not held for ever. */
 const UNREAD_MS = 60_000;
 
+/** The outcome where as many files as may be are being written. */
+const TOO_MANY: Outcome<never> = {
+  is: 'refused',
+  why: 'too many',
+  message: 'Others are taking rows out. Try again in a moment.',
+};
+
 /** The things that the writer is told besides the facts. */
 export type Told = Omit<Taken, keyof TakenFacts>;
 
@@ -85,8 +92,7 @@ export class TakeOuts {
     told: Told,
     isStillAllowed: () => Promise<boolean>,
   ): Promise<Outcome<Leaving>> {
-    if (this.running >= AT_ONCE || this.closed)
-      return { is: 'refused', why: 'too many', message: 'Others are taking rows out. Try again in a moment.' };
+    if (this.running >= AT_ONCE || this.closed) return TOO_MANY;
     this.running++;
     const file = ++this.files;
     let leaving: RowsLeaving | undefined;
@@ -164,8 +170,14 @@ export class TakeOuts {
   }
 
   /** Rows that lately began to be on show, worked out beside all searches. @throws WriterGone */
-  beginnings(...asked: Parameters<typeof beginnings>): ReturnType<typeof beginnings> {
-    return this.of(this.writing.beginnings(...asked) as ReturnType<typeof beginnings>);
+  async beginnings(...asked: Parameters<typeof beginnings>): ReturnType<typeof beginnings> {
+    if (this.running >= AT_ONCE || this.closed) return TOO_MANY;
+    this.running++;
+    try {
+      return await this.of(this.writing.beginnings(...asked) as ReturnType<typeof beginnings>);
+    } finally {
+      this.running--;
+    }
   }
 
   /** How many files are on their way out: for tests. */

@@ -54,6 +54,7 @@ import { NothingFound } from './nothing-found/nothing-found';
 import { Peek } from './peek/peek';
 import { ChartPanel } from './chart/chart-panel';
 import { TakeOutPanel } from './take-out/take-out-panel';
+import { TakingOut } from './take-out/taking-out';
 import { Answers } from './state/answers';
 import { History } from './state/history';
 import { BoxSaving } from './state/box-saving';
@@ -108,6 +109,7 @@ const SAID_MS = 700;
     Undoing,
     Following,
     LenderTables,
+    TakingOut,
   ],
   templateUrl: './sheet.html',
   styleUrl: './sheet.css',
@@ -161,6 +163,7 @@ export class Sheet {
   protected readonly charting = signal(false);
   protected readonly telling = signal(false);
   protected readonly taking = signal(false);
+  protected readonly leaving = inject(TakingOut);
   /** Clashes that were put off; the first other one is shown. */
   private readonly later = signal<readonly Clashing[]>([]);
   protected readonly clash = computed(() => this.edits.clashing().find((one) => !this.later().includes(one)));

@@ -68,7 +68,6 @@ const PACKED_CELL = 1;
 @Component({
   selector: 'un-take-out-panel',
   imports: [Hint, InputText, Pop, Tick],
-  providers: [TakingOut],
   templateUrl: './take-out-panel.html',
   styleUrl: './take-out-panel.css',
   host: { class: 'beside-rows', role: 'complementary', 'aria-label': 'Take out', tabindex: '-1' },
@@ -243,12 +242,13 @@ export class TakeOutPanel {
     if (!table || !request) return;
     // Opened by the click itself: browsers let nothing open later.
     const page = request.form === 'page' ? window.open('', '_blank') : null;
-    this.taking.take(table.id, request, (taken) => {
+    const came = (taken: Taken): void => {
       if (page) this.print(page, taken);
       else this.save(taken, `${request.name}.${FORMS[request.form].extension}`);
       const from = table.id > LARGEST_EARLIER ? '' : `, as of change ${counted(taken.change)}`;
       this.remarks.say(`${rowsCounted(taken.rows)} ${taken.rows === 1 ? 'is' : 'are'} taken out${from}.`);
-    });
+    };
+    this.taking.take(table.id, request, came, () => page?.close());
   }
 
   /** Rows that a take-away page would have: all that there are for who asks, whatever is on show. */

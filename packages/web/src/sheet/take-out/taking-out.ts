@@ -24,12 +24,13 @@ export interface Taken {
   readonly rows: number;
 }
 
-/** Takes rows out of the table on show, one file at a time; it can be stopped, and then nothing is left of it. */
+/** Takes rows out of the table on show, one file at a time, whether its panel is open or not; it can be stopped, and then nothing is left of it. */
 @Injectable()
 export class TakingOut {
   private readonly api = inject(Api);
   private readonly http = inject(HttpClient);
   private under: Subscription | undefined;
+  private given: (() => void) | undefined;
 
   readonly underWay = signal<UnderWay | undefined>(undefined);
   readonly problem = signal('');
@@ -38,9 +39,13 @@ export class TakingOut {
     inject(DestroyRef).onDestroy(() => this.stop());
   }
 
-  /** @param done is called with the whole file; where it comes in part only, it is none */
-  take(table: number, request: TakeOutRequest, done: (taken: Taken) => void): void {
+  /**
+   * @param done is called with the whole file; where it comes in part only, it is none
+   * @param given is called where it is stopped, or fails
+   */
+  take(table: number, request: TakeOutRequest, done: (taken: Taken) => void, given?: () => void): void {
     this.stop();
+    this.given = given;
     this.problem.set('');
     const key = `${newId()}-take-out`;
     this.underWay.set({ rows: 0, of: undefined, began: performance.now() });
@@ -74,6 +79,7 @@ export class TakingOut {
   }
 
   private came(response: HttpResponse<Blob>, done: (taken: Taken) => void): void {
+    this.given = undefined;
     this.stop();
     const number = (name: string): number => Number(response.headers.get(name));
     done({ file: response.body!, change: number(CHANGE_HEADER), rows: number(ROWS_HEADER) });
@@ -100,5 +106,7 @@ export class TakingOut {
     this.under?.unsubscribe();
     this.under = undefined;
     this.underWay.set(undefined);
+    this.given?.();
+    this.given = undefined;
   }
 }
