@@ -141,6 +141,28 @@ test('an address gives the rows of the page that it is of; a box that is not sav
   );
 });
 
+test('rows go on leaving while the panel is closed, and a phone has them in its menu', async ({ page }) => {
+  const id = await open(page);
+  let go: () => void = () => undefined;
+  await page.route(`**/api/tables/${id}/take-out`, async (route) => {
+    await new Promise<void>((done) => (go = done));
+    await route.continue();
+  });
+  await panel(page).getByRole('button', { name: 'Take it out' }).click();
+  await expect(panel(page).getByRole('button', { name: 'Stop' })).toBeVisible();
+  await panel(page).getByRole('button', { name: 'Close' }).click();
+  await expect(page.locator('footer')).toContainText('Rows are being taken out');
+  const coming = page.waitForEvent('download');
+  go();
+  expect((await coming).suggestedFilename()).toMatch(/\.xlsx$/);
+  await expect(page.locator('footer')).not.toContainText('being taken out');
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.getByRole('button', { name: 'More', exact: true }).click();
+  await page.getByRole('button', { name: 'Take rows out …' }).click();
+  await expect(panel(page)).toContainText('the 4 rows on show');
+  expect(await wrong(page)).toEqual([]);
+});
+
 test('what is stopped, or cut off, leaves no file; what cannot be is said before', async ({ page }) => {
   const id = await open(
     page,

@@ -44,12 +44,12 @@ describe('usual-needle find on a server', () => {
     expect(run('1', 'hat', '--out', 'xlsx', '--to', join(folder, 'hats.xlsx'))).toEqual([0, '', '']);
     expect(readFileSync(join(folder, 'hats.xlsx')).subarray(0, 2).toString()).toBe('PK');
     expect(readdirSync(folder).some((name) => name.endsWith('.half'))).toBe(false);
-  });
+  }, 60_000);
 
   it('says what it cannot do', () => {
     expect(run('99')[0]).toBe(2);
     expect(run('99')[2]).toContain('no such box');
     expect(run('1', '--sort', 'Thing')[2]).toContain('--sort is for a file');
     expect(run('1', '--out', 'page', '--to', join(folder, 'x.html'))[2]).toContain('From a server come csv');
-  });
+  }, 60_000);
 });

@@ -161,7 +161,7 @@ describe('usual-needle find', () => {
     const nowhere = run(['find', file, 'umbr', '--to', join(folder, 'no/such/folder.csv')]);
     expect([nowhere.code, nowhere.err]).toEqual([2, jasmine.stringMatching(/cannot be written/) as never]);
     expect(readdirSync(folder).filter((name) => name.endsWith('.half'))).toEqual([]);
-  });
+  }, 60_000);
 
   it('writes CSV that reads back, from standard input too', () => {
     const first = run(['find', '-', 'strasse', '--out', 'csv'], CSV);
