@@ -232,4 +232,31 @@ describe('tables that borrow', () => {
     expect(after.slice(0, 4)).toEqual(['Mill Lane', 'Pier', 'Gate', 'Halt'].map((name) => `Place of ${name}`));
     expect((await towns(host, '"Town of"')).length).toBe(0);
   });
+
+  it('have another version whenever what they show is another, also while a change of the lender is being looked up', async () => {
+    const host = new Host();
+    await filled(host, STOPS, STOP_COLUMNS, STOP_CELLS);
+    const many = Array.from({ length: 70_000 }, (_, i) => [`hat ${i}`, ITEM_CELLS[i % ITEM_CELLS.length][1], '']);
+    await filled(host, ITEMS, ITEM_COLUMNS, many);
+    const seen = new Map<number | undefined, string>();
+    const look = async (): Promise<void> => {
+      const version = host.versionOf(ITEMS);
+      const shown = (await towns(host))[0];
+      // What is read in the end is of that version only if it is the version still.
+      if (host.versionOf(ITEMS) !== version) return;
+      expect(seen.get(version) ?? shown).toBe(shown);
+      seen.set(version, shown);
+    };
+    await look();
+    let isDone = false;
+    const after = ['Quay', 'Aspby'];
+    const applied = host
+      .applied(change(STOPS, 2, [{ id: 1, before: STOP_CELLS[0], after }]))
+      .then(() => (isDone = true));
+    while (!isDone) await look();
+    await applied;
+    await look();
+    expect([...seen.values()].at(-1)).toBe('Aspby');
+    expect(seen.size).toBeGreaterThan(1);
+  });
 });

@@ -275,6 +275,12 @@ export class Holding {
     return held && held.change >= 0 ? held.change : undefined;
   }
 
+  /** Rises with whatever changes in a table's cells, those that it borrows among them; undefined if it is not held or not whole. */
+  versionOf(id: number): number | undefined {
+    const held = this.tables.get(id);
+    return held && held.change >= 0 ? held.table.version : undefined;
+  }
+
   rowsRead(id: number): number {
     return this.tables.get(id)?.rowsRead ?? 0;
   }

@@ -268,10 +268,13 @@ export function takeOutRoutes(
 
   /** Names what an answer by an address depends on: the change that each table is at, and what is asked of it within what. */
   const tagOf = async ({ table, scope, request }: Asked): Promise<string | undefined> => {
-    const of = [table, ...threads.lendersOf(table)];
-    const changes = await Promise.all(of.map((id) => threads.changeOf(id)));
+    const lenders = threads.lendersOf(table);
+    const asked = [table, ...lenders].map((id) => threads.changeOf(id));
+    // What a lender changed is there a moment before it is looked up here.
+    if (lenders.length > 0) asked.push(threads.versionOf(table));
+    const changes = await Promise.all(asked);
     if (changes.includes(undefined)) return undefined;
-    const hash = createHash('sha256').update(JSON.stringify([of, changes, scope, request]));
+    const hash = createHash('sha256').update(JSON.stringify([table, changes, scope, request]));
     return `"${hash.digest('base64url').slice(0, 27)}"`;
   };
 

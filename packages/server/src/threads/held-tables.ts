@@ -282,4 +282,9 @@ export class HeldTables {
   changeOf(id: number): Promise<number | undefined> {
     return this.of(this.host.changeOf(id));
   }
+
+  /** Rises with whatever changes in a table's cells here, see `Holding.versionOf`. */
+  versionOf(id: number): Promise<number | undefined> {
+    return this.of(this.host.versionOf(id));
+  }
 }

@@ -76,6 +76,10 @@ export class HostThread {
     return this.host.changeOf(id);
   }
 
+  versionOf(id: number): number | undefined {
+    return this.host.versionOf(id);
+  }
+
   /**
    * Packs a table into a file.
    * @param change the one that it is at, and when that was

@@ -251,6 +251,11 @@ export class SearchThreads {
     return this.homes.homeOf(id)?.changeOf(id);
   }
 
+  /** Rises with whatever changes in a table's cells here, those that it borrows among them. */
+  async versionOf(id: number): Promise<number | undefined> {
+    return this.homes.homeOf(id)?.versionOf(id);
+  }
+
   /** Tables that are held, or on their way. */
   heldIds(): number[] {
     return this.homes.readings().map(([id]) => id);
