@@ -12,8 +12,8 @@ blue hat,Sold,99172,canary two
 red cap,Held,99173,canary three
 glove,Held,99174,canary four
 `;
-/** What no reader may ever be told. */
-const HIDDEN = /Worth|Note|canary|9917\d/;
+/** What no reader may ever be told; but how long a search took may have these digits, too. */
+const HIDDEN = /Worth|Note|canary|(?<![\d.])9917\d/;
 
 describe('a shared box', () => {
   let running: Running;
@@ -558,7 +558,7 @@ describe('a shared box', () => {
     ]);
     expect(replies[0]).toContain('"matched":2');
     expect(replies[1]).toContain('"matched":0');
-    expect(replies.join()).not.toMatch(/canary t|9917/);
+    expect(replies.join()).not.toMatch(/canary t|(?<![\d.])9917/);
   });
 
   it('tells its readers that something happened, and nothing of what', async () => {
