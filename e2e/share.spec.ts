@@ -21,7 +21,12 @@ const browserOf = (browser: Browser): Promise<BrowserContext> =>
 /** Opens a phrase of the sentence, ticks what is named, and closes it. */
 async function tick(page: Page, phrase: string | RegExp, ...labels: readonly (string | RegExp)[]): Promise<void> {
   await page.locator('main').getByRole('button', { name: phrase }).click();
-  for (const label of labels) await page.getByRole('dialog').getByLabel(label).click();
+  for (const label of labels) {
+    // Whoever leaves the page before it is saved takes it with them.
+    const saved = page.waitForResponse((reply) => reply.request().method() === 'PUT' && reply.url().endsWith('/share'));
+    await page.getByRole('dialog').getByLabel(label).click();
+    await saved;
+  }
   await page.keyboard.press('Escape');
 }
 
