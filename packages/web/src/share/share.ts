@@ -1,6 +1,5 @@
 import { HttpClient } from '@angular/common/http';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
-import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import {
   isInSet,
@@ -200,9 +199,10 @@ export class SharePage {
             }),
           ),
         ),
-        takeUntilDestroyed(),
       )
       .subscribe();
+    // What is on its way when the page is left is saved all the same.
+    inject(DestroyRef).onDestroy(() => this.saves.complete());
   }
 
   private async load(id: number): Promise<void> {
