@@ -187,6 +187,21 @@ test('a paste that goes beyond the last row adds rows; ten thousand cells are on
   await page.request.delete(`/api/tables/${id}`);
 });
 
+test('a row that is added is gone to, also where others hear of it before its own answer comes', async ({ page }) => {
+  const id = await made(page, 'Late answer', things(8));
+  await open(page, id);
+  await page.route(`**/api/tables/${id}/changes`, async (route) => {
+    if (route.request().method() !== 'POST') return route.continue();
+    const response = await route.fetch();
+    await expect(status(page)).toContainText('9 of 9 rows');
+    await page.waitForTimeout(500);
+    await route.fulfill({ response });
+  });
+  await page.getByRole('button', { name: 'Add a row' }).click();
+  await expect(field(page)).toBeFocused();
+  await page.request.delete(`/api/tables/${id}`);
+});
+
 test('a row is added with what the pickers ask, and rows are removed, and both are undone', async ({ page }) => {
   const id = await made(page, 'Rows', things(8));
   await open(page, id);

@@ -39,7 +39,10 @@ export class Following {
         null,
         true,
       );
-      if (request.key === this.keeper.awaited()) this.keeper.goTo(done.added[0]);
+      if (request.key !== this.keeper.awaited()) return;
+      this.keeper.goTo(done.added[0]);
+      // The news of it may have been quicker: then what is on show knows of it already, but not that it is to be gone to.
+      if ((answers.answer()?.change ?? -1) >= done.change) answers.askAgain();
     });
     // One's own edit is heard of twice, as written and as news; an answer that knows of it is not asked for again.
     const own = live.news.pipe(
