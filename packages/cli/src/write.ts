@@ -5,6 +5,7 @@ import { readFile, rename, rm } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import {
   EMPTY_BOX,
+  OPEN_IN_PAGE,
   WHOLE_SCOPE,
   type Box,
   type Column,
@@ -110,7 +111,7 @@ async function pageOf({ columns, question, shown, box, name }: Found): Promise<P
     opened: {
       stored: { id: 1, tableId: 1, version: 1, changedAt: at, name: asked.name, box: asked },
       table: { id: 1, version: 1, change: 1, name, description: '', columns: [...columns], rows: 0, changedAt: at },
-      may: ['thread', 'change readings', 'change the effect', 'narrow', 'sort', 'flip'],
+      may: OPEN_IN_PAGE,
       editable: [],
     },
   };

@@ -3,6 +3,7 @@ import type { FromSchema } from 'json-schema-to-ts';
 import { boxSchema, questionSchema } from './box.js';
 import type { Column } from './column.js';
 import { LARGEST } from './limits.js';
+import type { Action } from './scope.js';
 import type { AnswerKeyword, MarkTuple } from './search.js';
 import type { OpenedBox } from './share.js';
 
@@ -109,6 +110,16 @@ export interface TakenRow {
   readonly cells: readonly string[];
   readonly marks?: readonly MarkTuple[];
 }
+
+/** The actions that make sense in a take-away page, where nothing can be changed but what is looked for. */
+export const OPEN_IN_PAGE: readonly Action[] = [
+  'thread',
+  'change readings',
+  'change the effect',
+  'narrow',
+  'sort',
+  'flip',
+];
 
 /** Rows that a take-away page may have. */
 export const TAKE_AWAY_ROWS = 100_000;

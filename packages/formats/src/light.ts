@@ -3,4 +3,5 @@ export { FileProblem } from './problem.js';
 export { csvLine } from './csv/write.js';
 export { FILE_TYPES, type Hints } from './sniff.js';
 export { FORMS } from './forms.js';
+export { markedPieces } from './marked-pieces.js';
 export type { Taken } from './taken.js';

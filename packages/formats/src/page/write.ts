@@ -4,6 +4,7 @@
  */
 import { shownText } from '@usual-needle/engine';
 import type { MarkTuple } from '@usual-needle/contract';
+import { markedPieces } from '../marked-pieces.js';
 import type { Writer } from '../taken.js';
 
 /** Rows that a page may have: browsers lay all of them out before they print. */
@@ -16,22 +17,18 @@ const TELLABLE = 6;
 const SIGNS: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };
 
 /** A text as HTML has it. */
-export function inHtml(text: string): string {
+function inHtml(text: string): string {
   return text.replace(/[&<>"']/g, (sign) => SIGNS[sign]);
 }
 
-/** A cell with its marks drawn; where two lie one over the other, the first goes on. */
-export function markedHtml(text: string, marks: readonly MarkTuple[]): string {
-  let html = '';
-  let at = 0;
-  for (const [, start, end, keyword] of marks) {
-    if (end <= at) continue;
-    const from = Math.max(at, start);
-    const hit = inHtml(text.slice(from, end));
-    html += `${inHtml(text.slice(at, from))}<mark class="k${((keyword - 1) % TELLABLE) + 1}">${hit}</mark>`;
-    at = end;
-  }
-  return html + inHtml(text.slice(at));
+/** A cell with its marks drawn. */
+function markedHtml(text: string, marks: readonly MarkTuple[]): string {
+  const html = markedPieces(text, marks).map((piece) => {
+    const inner = inHtml(piece.text);
+    if (piece.keyword === undefined) return inner;
+    return `<mark class="k${((piece.keyword - 1) % TELLABLE) + 1}">${inner}</mark>`;
+  });
+  return html.join('');
 }
 
 const STYLE = `

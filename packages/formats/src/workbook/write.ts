@@ -3,8 +3,9 @@
  * formula. The package writes it as a stream, but for cells that are partly in bold: those it can only hold all at once.
  */
 import { valueOf } from '@usual-needle/engine';
-import { WORKBOOK_LIMITS, type Column, type TakenRow } from '@usual-needle/contract';
+import { WORKBOOK_LIMITS, type Column, type MarkTuple, type TakenRow } from '@usual-needle/contract';
 import { writeXlsx, writeXlsxStream, type Cell, type CellValue, type ColumnDef } from 'hucre/xlsx';
+import { markedPieces } from '../marked-pieces.js';
 import type { Taken, Writer } from '../taken.js';
 
 /** Rows that can have hits in bold. */
@@ -82,18 +83,11 @@ export function misfit({ columns, rows = 0, longest = [] }: Taken, withMarks: bo
 }
 
 /** A text in runs, those that were hit in bold. */
-function runsOf(text: string, hits: readonly (readonly [number, number])[]): NonNullable<Cell['richText']> {
-  const runs: { text: string; font?: { bold: true } }[] = [];
-  let at = 0;
-  for (const [start, end] of hits) {
-    if (end <= at) continue;
-    const from = Math.max(at, start);
-    if (from > at) runs.push({ text: literal(text.slice(at, from)) });
-    runs.push({ text: literal(text.slice(from, end)), font: { bold: true } });
-    at = end;
-  }
-  if (at < text.length) runs.push({ text: literal(text.slice(at)) });
-  return runs;
+function runsOf(text: string, hits: readonly MarkTuple[]): NonNullable<Cell['richText']> {
+  return markedPieces(text, hits).map((piece) => ({
+    text: literal(piece.text),
+    ...(piece.keyword !== undefined && { font: { bold: true } }),
+  }));
 }
 
 async function withBold(
@@ -111,7 +105,7 @@ async function withBold(
       for (const [i, text] of row.cells.entries()) {
         // Of what is a number or a date no part can be in bold.
         if (typeof values[at][i] !== 'string') continue;
-        const hits = (row.marks ?? []).flatMap(([column, start, end]) => (column === i ? [[start, end] as const] : []));
+        const hits = (row.marks ?? []).filter(([column]) => column === i);
         if (hits.length > 0) cells.set(`${at},${i}`, { value: text, type: 'richText', richText: runsOf(text, hits) });
       }
     }

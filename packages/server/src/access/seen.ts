@@ -38,7 +38,7 @@ export function seenTable(table: TableSummary, scope: Scope): TableSummary {
 }
 
 /** Tells of a column what its cells are read and shown by; not what it was called before, nor where its cells come from. */
-function seenColumn({ name, kind, dateOrder, decimal, order, shown }: Column): Column {
+export function seenColumn({ name, kind, dateOrder, decimal, order, shown }: Column): Column {
   return {
     ...{ name, kind },
     ...(dateOrder && { dateOrder }),

@@ -13,6 +13,7 @@ import {
   EMPTY_BOX,
   LARGEST_EARLIER,
   onTable,
+  OPEN_IN_PAGE,
   questionOf,
   ROWS_HEADER,
   takeOutSchema,
@@ -38,7 +39,7 @@ import type { Access } from '../access/access.js';
 import { principalOf, whoIs } from '../access/principal.js';
 import { mustBeAllowed } from '../access/scoped-records.js';
 import { NO_SCOPE, roleOf, scopeOf } from '../access/scopes.js';
-import { seenPlaces, seenTable } from '../access/seen.js';
+import { seenColumn, seenPlaces, seenTable } from '../access/seen.js';
 import type { ReadersBox, SharedBoxes } from '../access/shared-boxes.js';
 import type { RouteData } from '../data/data.js';
 import { TAKE_AWAY } from '../folders.js';
@@ -84,9 +85,6 @@ interface Asked {
   readonly opened?: OpenedBox;
 }
 
-/** The actions that make sense where nothing can be changed but what is looked for. */
-const OPEN_IN_PAGE: readonly Action[] = ['thread', 'change readings', 'change the effect', 'narrow', 'sort', 'flip'];
-
 /** A take-away page has all rows and columns that its maker may see, whatever is on show. */
 function takenWhole({ form, name, box }: TakeOutRequest): TakeOutRequest {
   return { form, question: { threaded: [] }, ...(name !== undefined && { name }), ...(box && { box }) };
@@ -96,13 +94,7 @@ function takenWhole({ form, name, box }: TakeOutRequest): TakeOutRequest {
 function openedAs(box: Box, { columns, ...table }: TableSummary, may: readonly Action[]): OpenedBox {
   const none = { id: 1, version: 1, change: 1 };
   const name = box.name ?? table.name;
-  const told = columns.map(({ name: called, kind, dateOrder, decimal, order, shown }) => ({
-    ...{ name: called, kind },
-    ...(dateOrder && { dateOrder }),
-    ...(decimal && { decimal }),
-    ...(order && { order }),
-    ...(shown && { shown }),
-  }));
+  const told = columns.map(seenColumn);
   return {
     stored: { id: 1, tableId: 1, version: 1, changedAt: table.changedAt, name, box: { ...box, name } },
     table: { ...none, name: table.name, description: '', columns: told, rows: 0, changedAt: table.changedAt },
@@ -278,6 +270,16 @@ export function takeOutRoutes(
     return `"${hash.digest('base64url').slice(0, 27)}"`;
   };
 
+  /** Tags what is answered by an address. @returns true where whoever asks has it already: that is all that they are told */
+  const isUnchanged = async (ctx: Context, asked: Asked): Promise<boolean> => {
+    const tag = await tagOf(asked);
+    if (tag !== undefined) ctx.set('ETag', tag);
+    ctx.set('Cache-Control', 'no-cache');
+    const isSame = tag !== undefined && isKnown(ctx.get('If-None-Match'), tag);
+    if (isSame) ctx.status = 304;
+    return isSame;
+  };
+
   router.get('/api/shared/:slug/as/atom', async (ctx) => {
     const { q, as } = addressQuery(ctx.query);
     let box = EMPTY_BOX;
@@ -286,13 +288,7 @@ export function takeOutRoutes(
       const columns = box.columns?.map(({ name }) => name);
       return { form: 'json', question: questionOf(box), ...(columns && { columns }) };
     });
-    const tag = await tagOf(asked);
-    if (tag !== undefined) ctx.set('ETag', tag);
-    ctx.set('Cache-Control', 'no-cache');
-    if (tag !== undefined && isKnown(ctx.get('If-None-Match'), tag)) {
-      ctx.status = 304;
-      return;
-    }
+    if (await isUnchanged(ctx, asked)) return;
     const { scope, request, name } = asked;
     const table = await tables.find(asked.table);
     if (!table) throw noTable(asked.table);
@@ -345,13 +341,7 @@ export function takeOutRoutes(
         ...writing,
       };
     });
-    const tag = await tagOf(asked);
-    if (tag !== undefined) ctx.set('ETag', tag);
-    ctx.set('Cache-Control', 'no-cache');
-    if (tag !== undefined && isKnown(ctx.get('If-None-Match'), tag)) {
-      ctx.status = 304;
-      return;
-    }
+    if (await isUnchanged(ctx, asked)) return;
     ctx.status = 200;
     ctx.type = FORMS[form as TakeOutForm].type;
     if (ctx.method === 'HEAD') return;

@@ -1,13 +1,13 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
 import { GoingOnLine } from '../bring-in/going-on-line';
+import { RemarkLine } from '../look/remark-line';
 import { MyAccess } from '../people/me';
 import { KeptFocus } from '../services/kept-focus';
-import { Remarks } from '../services/remarks';
 
 @Component({
   selector: 'un-app',
-  imports: [GoingOnLine, RouterOutlet],
+  imports: [GoingOnLine, RemarkLine, RouterOutlet],
   template: `
     @if (access.me()?.open) {
       <aside class="open" aria-label="About this server">
@@ -22,17 +22,7 @@ import { Remarks } from '../services/remarks';
     }
     <router-outlet />
     <un-going-on />
-    <div class="remark" role="status">
-      @if (remarks.current(); as remark) {
-        <p>
-          {{ remark.text }}
-          @if (remark.action; as action) {
-            <button type="button" (click)="remarks.act()">{{ action.name }}</button>
-          }
-          <button type="button" (click)="remarks.dismiss()">Close</button>
-        </p>
-      }
-    </div>
+    <un-remark-line />
   `,
   styles: `
     :host:has(aside) {
@@ -53,37 +43,10 @@ import { Remarks } from '../services/remarks';
     .as {
       background: var(--header);
     }
-    .remark {
-      position: fixed;
-      left: 50%;
-      bottom: 48px;
-      transform: translateX(-50%);
-      z-index: 20;
-    }
-    .remark p {
-      padding: 9px 10px 9px 18px;
-      background: var(--ink);
-      color: var(--leaf);
-      border-radius: 10px;
-      white-space: nowrap;
-    }
-    button {
-      padding: 3px 8px;
-      border: 0;
-      background: none;
-      color: inherit;
-      text-decoration: underline;
-      text-underline-offset: 3px;
-    }
-    button:focus-visible {
-      outline-color: var(--leaf);
-      outline-offset: -2px;
-    }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class App {
-  protected readonly remarks = inject(Remarks);
   protected readonly access = inject(MyAccess);
   /** The address by which one is oneself on this machine. */
   protected readonly own = `${location.protocol}//localhost:${location.port}/`;

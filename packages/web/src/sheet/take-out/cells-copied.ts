@@ -4,6 +4,7 @@
  */
 import { shownText } from '@usual-needle/engine';
 import type { Column, MarkTuple } from '@usual-needle/contract';
+import { markedPieces } from '@usual-needle/formats/light';
 import { textOfCells } from '../keep/cells-text';
 
 /** A row as it was taken out: stored cells, and the marks in what is shown. */
@@ -16,15 +17,11 @@ const SIGNS: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>'
 const inHtml = (text: string): string => text.replace(/[&<>"]/g, (sign) => SIGNS[sign]).replace(/\r\n?|\n/g, '<br>');
 
 function markedCell(text: string, marks: readonly MarkTuple[]): string {
-  let html = '';
-  let at = 0;
-  for (const [, start, end] of marks) {
-    if (end <= at) continue;
-    const from = Math.max(at, start);
-    html += `${inHtml(text.slice(at, from))}<b><u>${inHtml(text.slice(from, end))}</u></b>`;
-    at = end;
-  }
-  return html + inHtml(text.slice(at));
+  const html = markedPieces(text, marks).map((piece) => {
+    const inner = inHtml(piece.text);
+    return piece.keyword === undefined ? inner : `<b><u>${inner}</u></b>`;
+  });
+  return html.join('');
 }
 
 export function copiedCells(
