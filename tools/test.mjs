@@ -66,6 +66,21 @@ let passed = 0;
 let failed = 0;
 /** Specs that say that this machine lacks what they need, which is no pass. */
 let leftOut = 0;
+/** Of each suite that failed its name and what it said of that, told again at the very end: whoever is shown only the end sees why. */
+const whatFailed = [];
+const LINES_OF_A_FAILURE = 60;
+
+/** What an output says of its failures: Jasmine's list of them, Karma's and Playwright's lines of each, else its last lines. */
+function failuresIn(output) {
+  const lines = output
+    .replace(/\u001b\[[0-9;?]*[A-Za-z]/g, '')
+    .trimEnd()
+    .split(/\r?\n/);
+  const listed = lines.lastIndexOf('Failures:');
+  if (listed >= 0) return lines.slice(listed, listed + LINES_OF_A_FAILURE);
+  const first = lines.findIndex((line) => / FAILED$|^ {2}1\) /.test(line));
+  return first >= 0 ? lines.slice(first, first + LINES_OF_A_FAILURE) : lines.slice(-LINES_OF_A_FAILURE);
+}
 
 async function runSuite([name, command, args, cwd, count], quiet) {
   const before = performance.now();
@@ -77,6 +92,7 @@ async function runSuite([name, command, args, cwd, count], quiet) {
   passed += counts?.[0] ?? 0;
   leftOut += counts?.[2] ?? 0;
   failed += code !== 0 && bad === 0 ? 1 : bad;
+  if (code !== 0 || bad > 0 || !counts) whatFailed.push([name, failuresIn(output)]);
   if (quiet) console.log(`\n== ${name}\n${output.trimEnd()}`);
   console.log(`== ${name}: ${took}`);
   if (!counts) console.log(`${name}: no count to be read`);
@@ -98,5 +114,6 @@ for (const suite of alone) {
 }
 if (leftOut > 0)
   console.log(`\n${leftOut} left out: this machine lacks what they need, which their reasons above name`);
+for (const [name, lines] of whatFailed) console.log(`\n== failed in ${name}\n${lines.join('\n')}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 && passed > 0 ? 0 : 1);
