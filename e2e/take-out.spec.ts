@@ -88,7 +88,18 @@ test('rows selected by Ctrl and click, by Shift, and all on show by Ctrl+A leave
   expect(await page.evaluate(() => getSelection()?.toString())).toBe('');
   await page.keyboard.press('Escape');
   await expect(panel(page)).toContainText('the 4 rows on show');
+  // By keys alone, rows apart from each other; what was selected once is let go the same way.
   await cell(page, 0, 0).click();
+  for (const key of ['Control+Space', 'ArrowDown', 'Control+Space', 'ArrowDown', 'ArrowDown', 'Control+Space'])
+    await page.keyboard.press(key);
+  await expect(page.locator('footer')).toContainText('3 rows selected');
+  for (const key of ['ArrowUp', 'ArrowUp', 'Control+Space']) await page.keyboard.press(key);
+  await expect(panel(page)).toContainText('the 2 rows selected');
+  expect((await taken(page)).bytes.toString()).toBe(
+    'Item,Status,Weight\r\nred hat,Held,1500\r\n"glove, left",Held,\r\n',
+  );
+  await cell(page, 0, 0).click();
+  await expect(panel(page)).toContainText('the 4 rows on show');
   await cell(page, 2, 0).click({ modifiers: ['Control'] });
   await page.keyboard.press('Control+Delete');
   await expect(remark(page)).toContainText('2 rows are removed.');

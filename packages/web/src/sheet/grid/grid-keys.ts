@@ -6,6 +6,8 @@ export interface GridActions {
   readonly page: number;
   readonly moveTo: (row: number, further: boolean) => void;
   readonly moveAside: (column: number, further: boolean) => void;
+  /** Selects the row gone to, or lets it go; the others that are selected stay so. */
+  readonly toggle: () => void;
   readonly peek: () => void;
   /** Opens the cell, its field having the focus by the time this returns. @param typing true if the key itself is to go into it */
   readonly open: (typing?: boolean) => boolean;
@@ -40,7 +42,7 @@ export function gridKey(event: KeyboardEvent, actions: GridActions): boolean {
     PageUp: () => actions.moveTo(row - page, further),
     Home: () => (whole ? actions.moveTo(0, further) : actions.moveAside(0, further)),
     End: () => (whole ? actions.moveTo(Infinity, further) : actions.moveAside(Infinity, further)),
-    ' ': () => actions.peek(),
+    ' ': () => (whole ? actions.toggle() : actions.peek()),
     Escape: () => actions.single(),
     ...(whole && { c: actions.copy, C: actions.copy, a: actions.all, A: actions.all }),
     ...(edits && keeping(actions, whole, further)),

@@ -177,20 +177,25 @@ export class RecordGrid {
   }
 
   /** Goes to a row, which comes into view. @param further the selected block reaches there */
-  moveTo(index: number, further = false): void {
+  moveTo(index: number, further = false, byKey = false): void {
     const caret = this.selection.caret();
     // The next one after a row that has gone is where that was.
     const to = caret?.isGone && index > caret.index ? index - 1 : index;
     const row = Math.min(this.viewport.shown() - 1, Math.max(0, to));
     if (row < 0) return;
-    this.selection.goTo(row, this.activeColumn(), further);
+    this.goTo(row, this.activeColumn(), further, byKey);
     this.viewport.show(row);
   }
 
-  private moveAside(column: number, further = false): void {
+  private moveAside(column: number, further = false, byKey = false): void {
     const to = Math.min(this.layout().length - 1, Math.max(0, column));
-    this.selection.goTo(this.at() ?? 0, to, further);
+    this.goTo(this.at() ?? 0, to, further, byKey);
     this.viewport.showAside(to, this.drawn.notesWidth());
+  }
+
+  private goTo(row: number, column: number, further: boolean, byKey: boolean): void {
+    if (byKey && !further) this.selection.walkTo(row, column);
+    else this.selection.goTo(row, column, further);
   }
 
   protected focused(): void {
@@ -236,8 +241,9 @@ export class RecordGrid {
       row: this.at() ?? 0,
       column: this.activeColumn(),
       page: this.viewport.fits() - 1,
-      moveTo: (row, further) => this.moveTo(row, further),
-      moveAside: (column, further) => this.moveAside(column, further),
+      moveTo: (row, further) => this.moveTo(row, further, true),
+      moveAside: (column, further) => this.moveAside(column, further, true),
+      toggle: () => this.selection.toggleHere(),
       peek: () => this.peeked.emit(),
       open: (typing) => this.openCell(typing),
       blank: () => void this.keeper.blank(),
@@ -245,7 +251,8 @@ export class RecordGrid {
       copy: () => this.copies(),
       removeRows: () => void this.keeper.removeRows(),
       all: () => (getSelection()?.removeAllRanges(), this.selection.all()),
-      single: () => this.selection.isMany() && (this.selection.single(), true),
+      single: () =>
+        (this.selection.isMany() || this.selection.byRow() !== undefined) && (this.selection.single(), true),
       edits: this.keeper.canEdit(),
     });
     if (does) event.preventDefault();

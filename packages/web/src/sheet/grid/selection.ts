@@ -40,6 +40,9 @@ export class Selection {
   private readonly several = signal<readonly (number | undefined)[] | undefined>(undefined);
   private readonly extended = new Subject<{ readonly top: number; readonly bottom: number } | undefined>();
 
+  /** True while rows are selected by keys, one by one. */
+  private isWalked = false;
+
   /** Whether whole rows are selected, all that are on show or some; undefined for a block of cells. */
   readonly byRow = signal<'some' | 'all' | undefined>(undefined);
 
@@ -176,12 +179,35 @@ export class Selection {
     const id = this.idAt(index);
     if (id === undefined) return;
     const before = this.isMany() || this.caret() ? this.rows().flatMap((one) => one ?? []) : [];
+    this.toggled(before, id, index, column);
+  }
+
+  /** As `toggle`, of the row gone to. From then on one goes on by `walkTo`, so that rows apart from each other are reached. */
+  toggleHere(): void {
+    const row = this.row();
+    if (!row) return;
+    const isRows = this.byRow() !== undefined || this.rows().length > 1;
+    const before = isRows ? this.rows().flatMap((one) => one ?? []) : [];
+    this.toggled(before, row.id, this.caret()!.index, this.column());
+    this.isWalked = this.byRow() !== undefined;
+  }
+
+  private toggled(before: readonly number[], id: number, index: number, column: number): void {
     const top = Math.min(index, this.top() ?? index);
     const now = before.includes(id) ? before.filter((one) => one !== id) : [...before, id];
     this.goTo(index, column);
+    if (now.length === 0) return;
     this.anchor.set({ row: { id: this.idAt(top), index: top }, column: undefined });
     this.several.set(now);
     this.byRow.set('some');
+  }
+
+  /** Goes to a cell by a key; rows that were selected by keys stay so. */
+  walkTo(row: number, column: number): void {
+    if (!this.isWalked) return this.goTo(row, column);
+    const name = this.store.layout().at(Math.max(0, column))?.name;
+    this.caret.set({ id: this.idAt(row), index: row });
+    if (name !== undefined) this.caretColumn.set(columnIdOf(this.store.table(), name));
   }
 
   /** Selects all rows on show; the view stays where it is. */
@@ -233,6 +259,7 @@ export class Selection {
   }
 
   single(): void {
+    this.isWalked = false;
     this.anchor.set(undefined);
     this.several.set(undefined);
     this.byRow.set(undefined);

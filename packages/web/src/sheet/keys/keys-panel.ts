@@ -12,7 +12,7 @@ const KEYS: readonly (readonly [keys: string, does: string])[] = [
   ['F2, Enter, or typing', 'open the cell gone to; Enter and Tab write it and go on, Esc leaves it'],
   ['Alt+Enter', 'breaks the line in a cell'],
   ['Shift and arrows', 'select a block of cells'],
-  ['Ctrl and a click', 'selects a row more, or lets it go'],
+  ['Ctrl and a click, Ctrl+Space', 'select a row more, or let it go; arrows then go on to others, Esc ends it'],
   ['Ctrl+A', 'in the rows: selects all on show'],
   ['Ctrl+C, Ctrl+V, Ctrl+D, Delete', 'copy, paste, fill down, and blank the block'],
   ['Ctrl+Delete', 'removes the rows'],
