@@ -46,10 +46,20 @@ describe('usual-needle find on a server', () => {
     expect(readdirSync(folder).some((name) => name.endsWith('.half'))).toBe(false);
   }, 60_000);
 
+  it('gives a page to print, and one that searches by itself, with what was typed', () => {
+    expect(run('1', 'umbr', '--out', 'html', '--to', join(folder, 'print.html'))).toEqual([0, '', '']);
+    const printed = readFileSync(join(folder, 'print.html'), 'utf8');
+    expect(printed).toContain('<mark');
+    expect(printed).not.toContain('hat');
+    expect(run('1', 'umbr', '--out', 'page', '--to', join(folder, 'page.html'))).toEqual([0, '', '']);
+    const page = readFileSync(join(folder, 'page.html'), 'utf8');
+    expect(page).toMatch(/"text":"umbr"/);
+    expect(page).toContain('Content-Security-Policy');
+  }, 60_000);
+
   it('says what it cannot do', () => {
     expect(run('99')[0]).toBe(2);
     expect(run('99')[2]).toContain('no such box');
     expect(run('1', '--sort', 'Thing')[2]).toContain('--sort is for a file');
-    expect(run('1', '--out', 'page', '--to', join(folder, 'x.html'))[2]).toContain('From a server come csv');
   }, 60_000);
 });

@@ -39,12 +39,7 @@ export async function findOnServer(box: string, text: string | undefined, option
     await put([`${shown}\n`], options.to);
     return shown > 0 ? 0 : 1;
   }
-  const form = FORM_OF[options.out];
-  if (form === 'page' || form === 'take-away')
-    throw new UsageProblem(
-      `${options.out} is made of a file, or on the server’s own page. From a server come csv, json, ndjson and xlsx.`,
-    );
-  const address = server.at(`/b/${slug}.${form}?${query.toString()}`);
+  const address = server.at(`/api/shared/${slug}/as/${FORM_OF[options.out]}?${query.toString()}`);
   const response = await server.fetch(address).catch((error: unknown) => {
     throw new Unreachable(`${address.origin} does not answer: ${(error as Error).message}`);
   });

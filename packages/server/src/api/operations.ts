@@ -373,9 +373,9 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
   ...asks(SHARED, 'a box, as its readers may', 'Box'),
   [`GET ${SHARED}/as/:form`]: {
     id: 'rowsByAddress',
-    does: 'Gives the rows of a box as its page would show them, as csv, json, ndjson or xlsx; its usual address is the one of the page with that ending.',
+    does: 'Gives the rows of a box as its page would show them, as csv, json, ndjson, xlsx, page or take-away; the usual address of the first four is the one of the page with that ending.',
     query: addressQuerySchema,
-    files: FILES.filter((type) => type !== 'text/html'),
+    files: FILES,
   },
   [`GET ${SHARED}/as/atom`]: {
     id: 'feed',

@@ -7,7 +7,6 @@ import { readFile } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import Router from '@koa/router';
 import {
-  ADDRESS_FORMS,
   addressQuerySchema,
   CHANGE_HEADER,
   EMPTY_BOX,
@@ -16,8 +15,10 @@ import {
   OPEN_IN_PAGE,
   questionOf,
   ROWS_HEADER,
+  TAKE_OUT_FORMS,
   takeOutSchema,
   WHOLE_SCOPE,
+  withFirstText,
   type Action,
   type AddressQuery,
   type Box,
@@ -101,6 +102,11 @@ function openedAs(box: Box, { columns, ...table }: TableSummary, may: readonly A
     may,
     editable: [],
   };
+}
+
+/** The same with a text typed into its box. */
+function withTyped(opened: OpenedBox, text: string): OpenedBox {
+  return { ...opened, stored: { ...opened.stored, box: withFirstText(opened.stored.box, text) } };
 }
 
 /** Lets pages of the sites that a builder has named read what comes, without a cookie (Fetch Standard, CORS protocol); those of others, none. */
@@ -227,7 +233,12 @@ export function takeOutRoutes(
     mustBeAllowed(scope, 'take out');
     const isStillAllowed = async (): Promise<boolean> => roleOf(await access.identify(ctx.req), table.id) !== undefined;
     const { box } = onTable(stored.box, table);
-    return { table: table.id, scope, request: request(box), name: stored.name, isStillAllowed };
+    const wanted = request(box);
+    return {
+      ...{ table: table.id, scope, name: stored.name, isStillAllowed },
+      request: wanted.form === 'take-away' ? takenWhole(wanted) : wanted,
+      opened: openedAs({ ...box, name: stored.name }, seenTable(table, scope), OPEN_IN_PAGE),
+    };
   };
 
   /** Gives what a reader asks for, as their box answers it. */
@@ -321,7 +332,7 @@ export function takeOutRoutes(
 
   router.get('/api/shared/:slug/as/:form', async (ctx) => {
     const { form } = ctx.params as { form: string };
-    if (!(ADDRESS_FORMS as readonly string[]).includes(form)) throw new NotThere('form');
+    if (!(TAKE_OUT_FORMS as readonly string[]).includes(form)) throw new NotThere('form');
     const { q, as, offset, limit, ...writing } = addressQuery(ctx.query);
     const asked = await ofReader(ctx, (saved) => {
       const box = boxAsked(saved, q, as);
@@ -336,7 +347,7 @@ export function takeOutRoutes(
         ...(widths && { widths }),
         ...(offset !== undefined && { offset }),
         ...(limit !== undefined && { limit }),
-        marks: form === 'json' || form === 'ndjson',
+        marks: form !== 'csv' && form !== 'xlsx',
         safe: form === 'xlsx',
         ...writing,
       };
@@ -345,7 +356,11 @@ export function takeOutRoutes(
     ctx.status = 200;
     ctx.type = FORMS[form as TakeOutForm].type;
     if (ctx.method === 'HEAD') return;
-    const leaving = await begin(ctx, asked);
+    const { opened } = asked;
+    const leaving = await begin(ctx, {
+      ...asked,
+      ...(opened && q !== undefined && { opened: withTyped(opened, q) }),
+    });
     note(ctx, asked, leaving.facts.rows, true);
     send(ctx, asked.request, asked.name, leaving);
   });
