@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { freshServer } from './fresh-server.mjs';
+import { pdfPicture } from './pdf-picture.mjs';
 import { ensureBuilt, ensureChromium, ensureInstalled, ROOT } from './run.mjs';
 
 await ensureInstalled();
@@ -48,7 +49,7 @@ const VIEWS = [
       },
     },
   ],
-  ['printed', '/', { width: 794, height: 1123, act: printed }],
+  ['printed', '/', { picture: printed }],
   ['take-away', '/', { act: takenAway }],
   [
     'nothing-found',
@@ -155,9 +156,8 @@ async function printed(page) {
   const sentence = 'Looks in Description and Marks for every word, anywhere in the cell, ignoring case and accents.';
   const data = { form: 'page', marks: true, name: 'Front desk look-up', sentence, question: FOUND, columns: SHOWN };
   await page.setContent(await (await page.request.post(address + '/api/tables/1/take-out', { data })).text());
-  await page.emulateMedia({ media: 'print' });
-  // The paper's own margins, which a screen has not.
-  await page.addStyleTag({ content: 'html { padding: 14mm 12mm; }' });
+  const pdf = await page.pdf({ format: 'A4', preferCSSPageSize: true });
+  return (await pdfPicture(browser, pdf)).png;
 }
 
 /** A take-away page, opened from a disk. */
@@ -237,13 +237,15 @@ const browser = await chromium.launch({
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
 });
 try {
-  for (const [name, path, { dark = false, width = 1280, height = 800, act } = {}] of VIEWS) {
+  for (const [name, path, { dark = false, width = 1280, height = 800, act, picture } = {}] of VIEWS) {
     const page = await browser.newPage({ viewport: { width, height }, colorScheme: dark ? 'dark' : 'light' });
     await page.goto(address + path);
     await page.waitForLoadState('networkidle');
     await act?.(page);
     await page.waitForTimeout(400);
-    await page.screenshot({ path: join(folder, `${name}.png`) });
+    const file = join(folder, `${name}.png`);
+    if (picture) writeFileSync(file, await picture(page));
+    else await page.screenshot({ path: file });
     await page.close();
     console.log(`docs/screenshots/${name}.png`);
   }
