@@ -54,7 +54,7 @@ describe('C2, C3: what nobody should send', () => {
           .toContain(reply.status);
         expect(JSON.stringify(reply.body).length).toBeLessThan(4_000);
         // It was 23 seconds; a loaded machine is given its time.
-        expect(performance.now() - start).toBeLessThan(3_000);
+        expect(performance.now() - start).toBeLessThan(10_000);
       }
     });
   }
@@ -101,7 +101,7 @@ describe('C2, C3: what nobody should send', () => {
     await others;
     waits.sort((a, b) => a - b);
     // The median, since a loaded machine has its own pauses: nobody waits for all six.
-    expect(waits[waits.length >> 1]).toBeLessThan(3_000);
+    expect(waits[waits.length >> 1]).toBeLessThan(10_000);
   });
 
   it('ids that are no ids are not found, or refused', async () => {
@@ -271,7 +271,7 @@ describe('C2, C3: what nobody should send', () => {
     await new Promise((done) => setTimeout(done, 1_500));
     const start = performance.now();
     expect((await running.find(1, 'x', ['A'])).status).toBe(200);
-    expect(performance.now() - start).toBeLessThan(5_000);
+    expect(performance.now() - start).toBeLessThan(20_000);
     // Who does not read learns of it by writing.
     const writing = setInterval(() => socket.ping(undefined, undefined, () => undefined), 50);
     await gone;

@@ -161,7 +161,7 @@ describe('a refusal arrives, whatever of the body is unread', () => {
         20,
       );
       expect(told.match(/HTTP\/1.1 \d+/g)).toEqual(['HTTP/1.1 422', 'HTTP/1.1 422']);
-      expect(performance.now() - before).toBeLessThan(5_000);
+      expect(performance.now() - before).toBeLessThan(20_000);
     }
   });
 
