@@ -12,6 +12,8 @@ module.exports = (config) => {
         flags: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
       },
     },
+    // A loaded machine is slow, not wrong.
+    client: { jasmine: { timeoutInterval: 120_000 } },
     reporters: ['dots'],
     browserNoActivityTimeout: 600_000,
     captureTimeout: 300_000,

@@ -11,6 +11,8 @@ module.exports = (config) => {
         flags: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
       },
     },
+    // A loaded machine is slow, not wrong.
+    client: { jasmine: { timeoutInterval: 120_000 } },
     reporters: ['dots'],
     restartOnFileChange: false,
     browserNoActivityTimeout: 300_000,
