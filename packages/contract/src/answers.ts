@@ -6,6 +6,7 @@ import type { Invitation, MadeLink, Me, People } from './people.js';
 import type { Problem } from './problem.js';
 import type { Explanation, NextMatch, Offers, OvertakenAnswer, SearchAnswer } from './search.js';
 import type { BoxShare, OpenedBox, Suggestions } from './share.js';
+import type { SourceList, SourceRuns, SourceTold } from './source.js';
 import type { Dependents, Health, Refresh, RowList, ShelfContent, StoredBox, TableSummary } from './table.js';
 import type { TakeOutProgress } from './take-out.js';
 import type { MadeToken, TokenList } from './tokens.js';
@@ -35,6 +36,9 @@ export interface Answers {
   readonly RowList: RowList;
   readonly SearchAnswer: SearchAnswer;
   readonly ShelfContent: ShelfContent;
+  readonly SourceList: SourceList;
+  readonly SourceRuns: SourceRuns;
+  readonly SourceTold: SourceTold;
   readonly StoredBox: StoredBox;
   readonly Suggestions: Suggestions;
   readonly TableSummary: TableSummary;

@@ -16,6 +16,7 @@ export * from './problem.js';
 export * from './scope.js';
 export * from './share.js';
 export * from './search.js';
+export * from './source.js';
 export * from './standing.js';
 export * from './storable.js';
 export * from './table.js';

@@ -84,6 +84,8 @@ export const tableSchema = {
     role: { const: 'keeps' },
     /** How it was refreshed last, if it was. */
     refreshedBy: refreshedBySchema,
+    /** The moment that its rows are from, where that is longer ago than it should be. */
+    lateSince: { type: 'string', format: 'date-time' },
   },
 } as const;
 

@@ -31,6 +31,8 @@ import { peopleRoutes } from './routes/people.js';
 import { problems } from './routes/problems.js';
 import { rowRoutes } from './routes/rows.js';
 import { searchRoutes } from './routes/searching.js';
+import { sourceRoutes } from './routes/sources.js';
+import type { SourcesRun } from './sources/sources-run.js';
 import { sharedRoutes } from './routes/shared.js';
 import { sharingRoutes } from './routes/sharing.js';
 import { takeOutRoutes } from './routes/taking-out.js';
@@ -49,6 +51,7 @@ export interface Parts {
   readonly threads: SearchThreads;
   readonly follower: Follower;
   readonly takeOuts: TakeOuts;
+  readonly sources: SourcesRun;
   readonly origins: Origins;
   readonly access: Access;
   readonly shared: SharedBoxes;
@@ -180,6 +183,7 @@ export function createApp(parts: Parts): Koa {
     signInRoutes(access),
     peopleRoutes(access),
     tokenRoutes(access),
+    sourceRoutes(data, follower, parts.sources),
   ];
   mustBeListed(routers);
   for (const router of routers) {

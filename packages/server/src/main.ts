@@ -1,11 +1,12 @@
 /** The command that `npm start` runs. */
 import { readFileSync } from 'node:fs';
-import { Command, InvalidArgumentError } from 'commander';
+import { Command, InvalidArgumentError, Option } from 'commander';
 import { destination, pino } from 'pino';
 import { toldToLog } from './log-errors.js';
 import { CannotOpen } from './data/embedded.js';
 import { FolderInUse } from './data/folder-lock.js';
 import { startServer } from './server.js';
+import { NoConnections } from './sources/sources-run.js';
 
 /** The exit code of what cannot be started. */
 const CANNOT_START = 2;
@@ -24,55 +25,101 @@ function wholeNumber(least: number, most: number, otherwise: string): (text: str
   };
 }
 
-/** The origin of a site, with those of before. */
-function originOf(text: string, before: readonly string[]): string[] {
+/** The origin of a site. */
+function originOf(text: string): string {
   const url = URL.canParse(text) ? new URL(text) : undefined;
   if (!url || !/^https?:$/.test(url.protocol) || url.origin !== text.replace(/\/$/, ''))
     throw new InvalidArgumentError('A site is named as https://site.example, without a path.');
-  return [...before, url.origin];
+  return url.origin;
 }
 
 /** The certificate, or its key, is missing or cannot be read. */
 class NoCertificate extends Error {}
 
-const several = (value: string, before: readonly string[]): string[] => [...before, value];
+/** An option that can be given by the environment, too: `USUAL_NEEDLE_` and its name. */
+function option(flags: string, says: string): Option {
+  const made = new Option(flags, says);
+  return made.env(`USUAL_NEEDLE_${made.name().replace(/^no-/, 'NO_').replaceAll('-', '_').toUpperCase()}`);
+}
+
+/** Things that can be given again; in the environment parted by commas. */
+const list =
+  (one: (text: string) => string) =>
+  (text: string, before: readonly string[]): string[] => [
+    ...before,
+    ...text.split(',').map((part) => one(part.trim())),
+  ];
+const plain = (text: string): string => text;
 
 const program = new Command('npm start --')
   .description('Starts Usual Needle.')
-  .option('--port <number>', 'port to listen on', wholeNumber(0, 65_535, 'A port is a number from 0 to 65535.'), 4780)
-  .option('--host <address>', 'address to listen on', '127.0.0.1')
-  .option('--name <name>', 'a further name that it may be called by; can be given again', several, [])
-  .option('--data <folder>', 'folder of the embedded database', './data')
-  .option(
-    '--search-threads <number>',
-    'threads that may search; if not said, one fewer than there are processors, and two at least',
-    wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`),
+  .addOption(
+    option('--port <number>', 'port to listen on')
+      .default(4780)
+      .argParser(wholeNumber(0, 65_535, 'A port is a number from 0 to 65535.')),
   )
-  .option('--open', 'let everybody who reaches it do everything, without signing in')
-  .option('--frame <origin>', 'a site that may show shared boxes in a frame; can be given again', originOf, [])
-  .option('--proxy', 'trust what one proxy in front of it says of who asks, and by which scheme')
-  .option('--tls-cert <file>', 'certificate, as PEM, to be reached by HTTPS; with --tls-key')
-  .option('--tls-key <file>', 'key of that certificate')
+  .addOption(option('--host <address>', 'address to listen on').default('127.0.0.1'))
+  .addOption(
+    option('--name <name>', 'a further name that it may be called by; can be given again')
+      .default([])
+      .argParser(list(plain)),
+  )
+  .addOption(option('--data <folder>', 'folder of the embedded database').default('./data'))
+  .addOption(
+    option(
+      '--search-threads <number>',
+      'threads that may search; if not said, one fewer than there are processors, and two at least',
+    ).argParser(wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`)),
+  )
+  .addOption(option('--open', 'let everybody who reaches it do everything, without signing in'))
+  .addOption(
+    option('--frame <origin>', 'a site that may show shared boxes in a frame; can be given again')
+      .default([])
+      .argParser(list(originOf)),
+  )
+  .addOption(option('--proxy', 'trust what one proxy in front of it says of who asks, and by which scheme'))
+  .addOption(option('--tls-cert <file>', 'certificate, as PEM, to be reached by HTTPS; with --tls-key'))
+  .addOption(option('--tls-key <file>', 'key of that certificate'))
+  .addOption(option('--in-tray <folder>', 'folder that others put files into, for tables that refresh themselves'))
+  .addOption(
+    option('--connections <file>', 'JSON of databases that tables refresh themselves from: {"name": "postgres://…"}'),
+  )
+  .addOption(
+    option(
+      '--allow-source <host>',
+      'a name or address of the own network that tables may refresh themselves from; can be given again',
+    )
+      .default([])
+      .argParser(list(plain)),
+  )
+  .addOption(
+    option('--key-file <file>', 'key that secrets of sources are kept under; if not said, one in the data folder'),
+  )
   .option('--no-demo', 'start without the demo tables')
   .option('--no-warm-up', 'start with less work; the first searches are slower')
   .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : CANNOT_START))
   .allowExcessArguments(false)
   .showSuggestionAfterError(false)
   .parse();
-const { port, host, name, data, demo, warmUp, searchThreads, open, frame, proxy, tlsCert, tlsKey } = program.opts<{
-  port: number;
-  host: string;
-  name: string[];
-  data: string;
-  demo: boolean;
-  warmUp: boolean;
-  searchThreads?: number;
-  open?: boolean;
-  frame: string[];
-  proxy?: boolean;
-  tlsCert?: string;
-  tlsKey?: string;
-}>();
+const { port, host, name, data, demo, warmUp, searchThreads, open, frame, proxy, tlsCert, tlsKey, ...sourcesAsked } =
+  program.opts<{
+    port: number;
+    host: string;
+    name: string[];
+    data: string;
+    demo: boolean;
+    warmUp: boolean;
+    searchThreads?: number;
+    open?: boolean;
+    frame: string[];
+    proxy?: boolean;
+    tlsCert?: string;
+    tlsKey?: string;
+    inTray?: string;
+    connections?: string;
+    allowSource: string[];
+    keyFile?: string;
+  }>();
 const log = pino(
   { level: process.env['LOG_LEVEL'] ?? 'info', serializers: { err: toldToLog } },
   destination({ dest: 2, sync: true }),
@@ -92,10 +139,21 @@ function certificate(): { cert: Buffer; key: Buffer } | undefined {
   return { cert: read(tlsCert), key: read(tlsKey) };
 }
 
+/** Reads the key that secrets of sources are kept under, if one is given. @throws NoConnections */
+function sealingKey(file: string | undefined): string | undefined {
+  if (file === undefined) return process.env['USUAL_NEEDLE_KEY'];
+  try {
+    return readFileSync(file, 'utf8').trim();
+  } catch (error) {
+    throw new NoConnections(`${file} cannot be read: ${(error as NodeJS.ErrnoException).code}.`);
+  }
+}
+
 /** Why it could not be started, in one line. */
 function reason(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException;
-  if (error instanceof NoCertificate || error instanceof FolderInUse || error instanceof CannotOpen) return message;
+  const told = [NoCertificate, FolderInUse, CannotOpen, NoConnections];
+  if (told.some((kind) => error instanceof kind)) return message;
   if (code === 'EADDRINUSE') return `Port ${port} is taken. Choose another with --port.`;
   if (code === 'EACCES') return `Port ${port} may not be listened on. Choose another with --port.`;
   if (code === 'EADDRNOTAVAIL' || code === 'ENOTFOUND' || code === 'EAI_AGAIN' || code === 'EINVAL')
@@ -117,6 +175,10 @@ try {
     frames: frame,
     proxy,
     tls: certificate(),
+    sources: {
+      ...{ allowed: sourcesAsked.allowSource, inTray: sourcesAsked.inTray, connections: sourcesAsked.connections },
+      key: sealingKey(sourcesAsked.keyFile),
+    },
     log,
     databaseUrl,
   };

@@ -19,6 +19,7 @@ import { INTERFACE } from './folders.js';
 import type { Follower } from './live/follower.js';
 import type * as Standing from './routes/standing.js';
 import { startingAnswers } from './routes/starting.js';
+import { sourcesRun, type SourceOptions, type SourcesRun } from './sources/sources-run.js';
 import { TakeOuts } from './take-out/take-outs.js';
 import { SearchThreads } from './threads/search-threads.js';
 
@@ -45,6 +46,8 @@ export interface ServerOptions {
   readonly tls?: { readonly cert: Buffer; readonly key: Buffer };
   /** Whether what searches is compiled before the first search, in the background; if not said, it is. */
   readonly warmUp?: boolean;
+  /** The ways to what tables take newer rows from by themselves. */
+  readonly sources?: SourceOptions;
   readonly log: Logger;
 }
 
@@ -56,6 +59,7 @@ export interface RunningServer {
   readonly follower: Follower;
   readonly data: Data;
   readonly takeOuts: TakeOuts;
+  readonly sources: SourcesRun;
   /** The address that makes the first builder, where one has to be made before anybody can come in. */
   readonly firstLink: string | undefined;
   stop(): Promise<void>;
@@ -130,7 +134,9 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     );
     const shared = new SharedBoxes(data.tables, data.boxes, data.sharing);
     const takeOuts = new TakeOuts(threads.questions, log);
+    const sources = await sourcesRun(data, follower, options.data, options.sources ?? {}, log);
     const app = createApp({
+      sources,
       data,
       access,
       shared,
@@ -154,8 +160,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       (text) => heard(text, data, follower),
       () => follower.catchUpAll(),
     );
-    const loaded = load(options, data, threads, () => tidy(data));
     let stopped = false;
+    const loaded = load(options, data, threads, () => tidy(data));
+    // Tables are whole before they are refreshed.
+    void loaded.then(() => !stopped && sources.rounds.begin()).catch(() => undefined);
     loaded.catch((error: unknown) => {
       // One that is stopped meanwhile has not failed.
       if (!stopped) log.error({ err: error }, 'tables could not be read');
@@ -171,6 +179,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       follower,
       data,
       takeOuts,
+      sources,
       stop: async () => {
         if (stopped) return;
         stopped = true;
@@ -184,6 +193,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
         await once(server, 'close');
         clearTimeout(slow);
         await takeOuts.close();
+        await sources.rounds.close();
         await threads.close();
         await loaded.catch(() => undefined);
         await database.close();

@@ -45,6 +45,8 @@ export interface EditOptions {
   readonly on?: number;
   /** The way in which a refresh was done, for the next one. */
   readonly refreshedBy?: RefreshedBy;
+  /** The rest of what is to be written with it, or not at all. @param number of the change */
+  readonly also?: (transaction: Transaction, number: number) => Promise<void>;
 }
 
 /** The outcome of an edit: its change, unless it changes nothing. */
@@ -108,7 +110,7 @@ export class Changes {
     tableId: number,
     kind: ChangeKind,
     edits: readonly PlannedEdit[],
-    { who, columns, on, refreshedBy }: EditOptions = {},
+    { who, columns, on, refreshedBy, also }: EditOptions = {},
   ): Promise<Change | undefined> {
     return this.db.transaction(async (transaction) => {
       const table = await this.committing.locked(transaction, tableId);
@@ -131,6 +133,7 @@ export class Changes {
       const said = new Map(edits.flatMap((edit) => ('id' in edit ? [[edit.id, edit.said ?? null] as const] : [])));
       const saidAfter = kind === 'refreshed' ? ({ id }: RowChange): Said | null => said.get(id) ?? null : undefined;
       if (refreshedBy) await transaction.update(tables).set({ refreshedBy }).where(eq(tables.id, tableId));
+      await also?.(transaction, table.lastChange + 1);
       return this.committing.commit(transaction, table, { kind, who, rowChanges, before, saidAfter, columns }, next);
     });
   }

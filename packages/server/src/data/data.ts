@@ -6,6 +6,7 @@ import { Changes } from './changes.js';
 import type { Database } from './database.js';
 import { People } from './people.js';
 import { Sharing } from './sharing.js';
+import { Sources } from './sources.js';
 import { Tables } from './tables.js';
 import { Tokens } from './tokens.js';
 
@@ -18,6 +19,9 @@ export interface Data {
   readonly sharing: Sharing;
   readonly tokens: Tokens;
   readonly records: ScopedRecords;
+  readonly sources: Sources;
+  /** Locks a table's source among all servers on the database. @returns how it is unlocked; undefined where another has it */
+  readonly lock: (tableId: number) => Promise<(() => Promise<void>) | undefined>;
 }
 
 /** Whatever of a table's rows and log is read or written without a scope: for the server itself, and not for what people ask. */
@@ -54,16 +58,19 @@ export function dataIn(database: Database): Data {
     sharing: new Sharing(db),
     tokens: new Tokens(db),
     records: new ScopedRecords(tables, changes),
+    sources: new Sources(db),
+    lock: (tableId) => database.lock(tableId),
   };
 }
 
 /** Takes away what is left of bring-ins that never ended, and what was deleted too long ago. */
-export async function tidy({ tables, boxes, changes, bringIns, people, tokens }: Data): Promise<void> {
+export async function tidy({ tables, boxes, changes, bringIns, people, tokens, sources }: Data): Promise<void> {
   await bringIns.sweep();
   await bringIns.count();
   await boxes.forget();
   await changes.tidy();
   await people.tidy();
   await tokens.tidy();
+  await sources.tidy();
   for (const id of await tables.pastKeeping()) await bringIns.erase(id);
 }

@@ -20,7 +20,31 @@ export interface Database {
   checkRoom(needed: number): Promise<void>;
   /** Hears what other servers on it say; nobody else is on an embedded one. @param back after the way was broken off */
   listen(heard: (text: string) => void, back: () => void): Promise<Listening>;
+  /** Locks a number among all servers on it, until it is unlocked or this one ends. @returns undefined where another has it */
+  lock(number: number): Promise<(() => Promise<void>) | undefined>;
   close(): Promise<void>;
+}
+
+/** Tells the locks of sources apart from others. */
+const SOURCES = 7_315;
+
+/** Locks a number on a PostgreSQL, on a connection of its own: the lock goes with it, whatever happens. */
+async function locked(pool: pg.Pool, number: number): Promise<(() => Promise<void>) | undefined> {
+  const client = await pool.connect();
+  let isMine = false;
+  try {
+    const { rows } = await client.query<{ mine: boolean }>('select pg_try_advisory_lock($1, $2) as mine', [
+      SOURCES,
+      number,
+    ]);
+    isMine = rows[0].mine;
+  } finally {
+    if (!isMine) client.release(true);
+  }
+  if (!isMine) return undefined;
+  // A connection that breaks meanwhile is heard of where what is done under the lock is written.
+  client.on('error', () => undefined);
+  return () => Promise.resolve(client.release(true));
 }
 
 /** How long a connection and a statement may take, in milliseconds. */
@@ -72,6 +96,8 @@ async function open(config: pg.PoolConfig, folder: string | undefined, close: ()
       folder === undefined && url !== undefined
         ? listen(url, CHANNEL, heard, back)
         : Promise.resolve({ close: () => Promise.resolve() }),
+    // Nobody else is on an embedded one.
+    lock: (number) => (folder === undefined ? locked(pool, number) : Promise.resolve(() => Promise.resolve())),
     checkRoom: (needed) => (folder === undefined ? Promise.resolve() : checkRoom(folder, needed)),
     close: end,
   };

@@ -24,6 +24,10 @@ import type {
   PinnedShare,
   RefreshedBy,
   Role,
+  RunCounts,
+  RunOutcome,
+  Source,
+  SourceTold,
   TokenKind,
 } from '@usual-needle/contract';
 import type { LoggedRow } from './said.js';
@@ -34,6 +38,14 @@ const cells = customType<{ data: readonly string[]; driverData: string }>({
   toDriver: (value) => JSON.stringify(value),
   fromDriver: (value) => JSON.parse(value) as readonly string[],
 });
+
+/** The words by which a server is asked whether what it has is still what it had (RFC 9110, 13.1). */
+export interface Seen {
+  readonly etag?: string;
+  readonly modified?: string;
+  /** A digest of all of it, for what has no such words. */
+  readonly digest?: string;
+}
 
 const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'string' });
 
@@ -61,7 +73,60 @@ export const tables = pgTable('tables', {
   refreshedBy: jsonb('refreshed_by').$type<RefreshedBy>(),
   /** Whether `said` of its rows is kept; false for a table of before it was, until its log has been read for it. */
   saidKnown: boolean('said_known').notNull().default(false),
+  /** The moment that its rows are from, where its source has failed or waited for longer than it should: every sheet says so. */
+  lateSince: moment('late_since'),
 });
+
+/** Where tables take newer rows from by themselves, and how far each is with it. */
+export const sources = pgTable(
+  'sources',
+  {
+    tableId: integer('table_id')
+      .primaryKey()
+      .references(() => tables.id, { onDelete: 'cascade' }),
+    source: jsonb('source').$type<Source>().notNull(),
+    /** Sealed, see `sources/sealing.ts`; null where it needs none. */
+    secret: text('secret'),
+    version: integer('version').notNull().default(1),
+    /** The name of who keeps it, who is said to have done its runs. */
+    who: text('who'),
+    /** Rises with all that is written here: a run that began before something else was written is over without a trace. */
+    turn: integer('turn').notNull().default(1),
+    /** The moment that minutes and hours are counted from. */
+    baseAt: moment('base_at').notNull(),
+    /** The next run; null where one waits, or comes when something is new. */
+    nextAt: moment('next_at'),
+    /** The words of what was there last, by which it is asked whether something is new. */
+    seen: jsonb('seen').$type<Seen>(),
+    rowsFrom: moment('rows_from'),
+    inARow: integer('in_a_row').notNull().default(0),
+    failures: integer('failures').notNull().default(0),
+    waiting: jsonb('waiting').$type<SourceTold['waiting']>(),
+  },
+  (table) => [index('sources_by_next').on(table.nextAt)],
+);
+
+/** The runs of sources. No two are for the same moment, whatever happens in between. */
+export const sourceRuns = pgTable(
+  'source_runs',
+  {
+    tableId: integer('table_id')
+      .notNull()
+      .references(() => tables.id, { onDelete: 'cascade' }),
+    due: moment('due').notNull(),
+    at: moment('at').notNull(),
+    outcome: text('outcome').$type<RunOutcome>().notNull(),
+    counts: jsonb('counts').$type<RunCounts>(),
+    why: text('why'),
+    /** Number of the change that it became. */
+    change: integer('change'),
+    /** Earlier moments that it stands for. */
+    missed: integer('missed').notNull().default(0),
+    /** The name of who asked for it, where it did not come by itself. */
+    who: text('who'),
+  },
+  (table) => [primaryKey({ columns: [table.tableId, table.due] })],
+);
 
 export const rows = pgTable(
   'rows',

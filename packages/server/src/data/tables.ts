@@ -28,6 +28,7 @@ export const SUMMARY = {
   changedAt: tables.changedAt,
   rows: tables.rowCount,
   refreshedBy: tables.refreshedBy,
+  lateSince: tables.lateSince,
 };
 
 /** Rows read at a time, where nobody says otherwise. */
@@ -48,11 +49,18 @@ export function changeOf(
   return { ...change, rowChanges: told, table: tableId, at: new Date(at).toISOString() };
 }
 
-export function summaryOf({
-  refreshedBy,
-  ...table
-}: Omit<TableSummary, 'refreshedBy'> & { refreshedBy?: TableSummary['refreshedBy'] | null }): TableSummary {
-  return { ...table, ...(refreshedBy && { refreshedBy }), changedAt: new Date(table.changedAt).toISOString() };
+/** A table's summary, null where there is nothing to be told. */
+type Read = Omit<TableSummary, 'refreshedBy' | 'lateSince'> & {
+  [Key in 'refreshedBy' | 'lateSince']?: TableSummary[Key] | null;
+};
+
+export function summaryOf({ refreshedBy, lateSince, ...table }: Read): TableSummary {
+  return {
+    ...table,
+    ...(refreshedBy && { refreshedBy }),
+    ...(lateSince && { lateSince: new Date(lateSince).toISOString() }),
+    changedAt: new Date(table.changedAt).toISOString(),
+  };
 }
 
 /** A moment so many days ago. */

@@ -5,7 +5,7 @@ import { DEMO_SOURCE } from '../data/tables.js';
 import type { Follower } from '../live/follower.js';
 import type { Removal } from '../live/removal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
-import { dependentsOf } from './dependents.js';
+import { dependentsOf } from '../data/dependents.js';
 import { HttpProblem } from './http-problem.js';
 
 export function demoRoutes(data: Data, threads: SearchThreads, follower: Follower, removal: Removal): Router {

@@ -26,7 +26,7 @@ import type { Follower } from '../live/follower.js';
 import type { Removal } from '../live/removal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { boxOf, sendBox } from './boxes.js';
-import { dependentsOf } from './dependents.js';
+import { dependentsOf } from '../data/dependents.js';
 import { noChange, noTable, tableOf, type AskedTable } from './found.js';
 import { idOf } from './ids.js';
 import { incomingOf } from './incoming.js';
