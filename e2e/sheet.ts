@@ -11,7 +11,7 @@ export const test = base.extend<object, { address: string }>({
   address: [
     // eslint-disable-next-line no-empty-pattern -- Playwright reads from the pattern what a fixture needs
     async ({}, use) => {
-      const server = await freshServer();
+      const server = await freshServer({ options: ['--allow-source', '127.0.0.1'] });
       await use(server.address);
       await server.stop();
     },

@@ -5,4 +5,8 @@ export interface FreshServer {
   stop(how?: { readonly keep?: boolean }): Promise<void>;
 }
 
-export function freshServer(before?: { readonly port?: number; readonly data?: string }): Promise<FreshServer>;
+export function freshServer(before?: {
+  readonly port?: number;
+  readonly data?: string;
+  readonly options?: readonly string[];
+}): Promise<FreshServer>;

@@ -9,16 +9,17 @@ import { ROOT } from './run.mjs';
 /**
  * It is whole: what it brings in at its first start is there.
  * @param port, data of a server that was there before, whose data stayed
- * @param node the Node that it runs on
+ * @param node the Node that it runs on @param options further ones of its command
  * @throws if it ends before that
  */
 export async function freshServer({
   port = 0,
   data = mkdtempSync(join(tmpdir(), 'usual-needle-e2e-')),
   node = process.execPath,
+  options = [],
 } = {}) {
   const program = join(ROOT, 'packages/server/dist-bundle/main.js');
-  const server = spawn(node, [program, '--port', String(port), '--data', data, '--name', 'needle.test'], {
+  const server = spawn(node, [program, '--port', String(port), '--data', data, '--name', 'needle.test', ...options], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   const ended = once(server, 'exit');

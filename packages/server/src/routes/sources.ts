@@ -124,6 +124,8 @@ export function sourceRoutes(
   router.get('/tables/:id/source', async (ctx) => {
     const { kept } = await keptOf(ctx);
     setVersion(ctx, kept.version);
+    // Its runs are told with it, and are none of its version.
+    ctx.set('Cache-Control', 'no-store');
     ctx.body = await told(kept);
   });
 

@@ -97,6 +97,8 @@ export function tableRoutes(
   router.get('/:id', async (ctx) => {
     const { table, scope } = await find(ctx);
     setVersion(ctx, table.version);
+    // The version is that of its columns: rows, the last change and more of what is told here go on without it.
+    ctx.set('Cache-Control', 'no-store');
     ctx.body = seenTable(table, scope);
   });
 

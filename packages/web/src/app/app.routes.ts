@@ -49,6 +49,11 @@ export const routes: Routes = [
     title: 'Refresh · Usual Needle',
     loadComponent: () => import('../bring-in/bring-in').then((file) => file.BringIn),
   },
+  {
+    path: 'source/:tableId',
+    title: 'Refreshes itself · Usual Needle',
+    loadComponent: () => import('../sources/source-page').then((file) => file.SourcePage),
+  },
   { path: 'table/:tableId/then/:then', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
   { path: 'table/:tableId', loadComponent: () => import('../sheet/sheet').then((file) => file.Sheet) },
   { path: '**', loadComponent: () => import('../entry/nowhere').then((file) => file.Nowhere) },

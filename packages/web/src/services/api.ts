@@ -23,7 +23,13 @@ import type {
   RowHistory,
   SearchAnswer,
   SearchRequest,
+  Refresh,
   ShelfContent,
+  SourceList,
+  SourceRequest,
+  SourceRuns,
+  SourceTold,
+  SourceTry,
   StoredBox,
   TableChange,
   TableSummary,
@@ -70,6 +76,38 @@ export class Api {
   /** A table as it was after a change, to be looked at. */
   earlierTable(id: number, at: number): Observable<TableSummary> {
     return this.http.post<TableSummary>(`/api/tables/${id}/earlier`, { at });
+  }
+
+  /** The sources of tables, and what can be asked for rows. */
+  sources(): Observable<SourceList> {
+    return this.http.get<SourceList>('/api/sources');
+  }
+
+  /** Keeps a source. @param version of the one that is kept; undefined where none is */
+  keepSource(table: number, request: SourceRequest, version: number | undefined): Observable<SourceTold> {
+    const headers = version === undefined ? {} : ifMatch(version);
+    return this.http.put<SourceTold>(`/api/tables/${table}/source`, request, { headers });
+  }
+
+  endSource(table: number): Observable<void> {
+    return this.http.delete<void>(`/api/tables/${table}/source`);
+  }
+
+  /** Asks what a source would do now, which does nothing. */
+  trySource(table: number, request: SourceTry): Observable<Refresh> {
+    return this.http.post<Refresh>(`/api/tables/${table}/source/try`, request);
+  }
+
+  runSource(table: number, anyway: boolean): Observable<SourceTold> {
+    return this.http.post<SourceTold>(`/api/tables/${table}/source/run`, { anyway });
+  }
+
+  leaveSource(table: number): Observable<SourceTold> {
+    return this.http.post<SourceTold>(`/api/tables/${table}/source/leave`, {});
+  }
+
+  sourceRuns(table: number): Observable<SourceRuns> {
+    return this.http.get<SourceRuns>(`/api/tables/${table}/source/runs`);
   }
 
   /** Puts the demo's tables away, or brings them back. */

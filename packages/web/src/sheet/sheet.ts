@@ -22,6 +22,7 @@ import { catchError, debounceTime, filter, of, switchMap, take } from 'rxjs';
 import { Hint } from '../look/hint';
 import { Logo } from '../look/logo';
 import { Remarks } from '../services/remarks';
+import { lateWords } from '../sources/source-words';
 import { TAKEN_AWAY } from '../take-away/taken-away';
 import { BoxMenu } from './box/box-menu';
 import { BoxNewsLine } from './box/box-news';
@@ -125,6 +126,11 @@ export class Sheet {
   protected readonly lines = inject(Lines);
   protected readonly status = inject(Status);
   protected readonly kept = inject(KeepStatus);
+  /** The words on rows that are older than they should be. */
+  protected readonly late = computed(() => {
+    const since = this.store.table()?.lateSince;
+    return since === undefined ? '' : lateWords(since);
+  });
   private readonly remarks = inject(Remarks);
   protected readonly edits = inject(Edits);
   protected readonly keeper = inject(Keeper);

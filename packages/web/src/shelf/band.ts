@@ -10,13 +10,14 @@ import {
   signal,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import type { TableSummary } from '@usual-needle/contract';
+import type { SourceTold, TableSummary } from '@usual-needle/contract';
 import { ago } from '../common/ago';
 import { sentence, shortSentence } from '../common/sentence';
 import { Hint } from '../look/hint';
 import { counted, rowsCounted } from '../services/numbers';
 import { BestRows } from './best-rows';
 import { type BandQuestion, Everywhere, rowsFound, type BandAnswer } from './everywhere';
+import { SourceLine } from './source-line';
 import { TableMenu } from './table-menu';
 
 /** Bands so near to what is in view are drawn with it: pixels. */
@@ -44,7 +45,7 @@ interface Line extends Still {
 /** A table on the shelf, with its boxes below, and what each of them says of what is typed. */
 @Component({
   selector: 'un-band',
-  imports: [BestRows, Hint, RouterLink, TableMenu],
+  imports: [BestRows, Hint, RouterLink, SourceLine, TableMenu],
   templateUrl: './band.html',
   styleUrl: './band.css',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -54,6 +55,8 @@ export class Band {
   protected readonly builds = computed(() => this.table().role !== 'keeps');
   /** The table's questions: those of its boxes, and that of a new box, which counts its rows. */
   readonly asked = input.required<readonly BandQuestion[]>();
+  /** Where its rows come from by themselves, if they do. */
+  readonly source = input<SourceTold>();
   readonly refresh = output();
   readonly deleted = output();
   /** The table was renamed or described. */

@@ -15,13 +15,14 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink } from '@angular/router';
-import { LIMITS, type Deleted, type ShelfContent, type TableSummary } from '@usual-needle/contract';
+import { LIMITS, type Deleted, type ShelfContent, type SourceTold, type TableSummary } from '@usual-needle/contract';
 import {
   catchError,
   EMPTY,
   expand,
   map,
   type Observable,
+  of,
   startWith,
   Subject,
   switchMap,
@@ -59,6 +60,13 @@ interface FoundSaid {
   readonly late: boolean;
 }
 
+/** The shelf as it was read, and whether the server is still starting. */
+interface ShelfRead {
+  readonly content: ShelfContent;
+  readonly sources: readonly SourceTold[];
+  readonly starting: boolean;
+}
+
 /** The shelf: a box that asks every box and table at once, and each table as a band with its boxes below. */
 @Component({
   selector: 'un-shelf',
@@ -87,6 +95,8 @@ export class Shelf {
   private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   protected readonly everywhere = inject(Everywhere);
   private readonly content = signal<ShelfContent | undefined>(undefined);
+  /** Sources of tables that refresh themselves, by the tables' numbers. */
+  protected readonly sources = signal<ReadonlyMap<number, SourceTold>>(new Map());
   protected readonly error = signal<string | undefined>(undefined);
   protected readonly waiting = signal(false);
   /** The server is still reading its tables. */
@@ -159,7 +169,8 @@ export class Shelf {
         ),
         takeUntilDestroyed(),
       )
-      .subscribe(({ content, starting }) => {
+      .subscribe(({ content, sources, starting }) => {
+        this.sources.set(new Map(sources.map((told) => [told.table, told])));
         this.content.set(content);
         this.starting.set(starting);
       });
@@ -209,13 +220,25 @@ export class Shelf {
   }
 
   /** The shelf, and whether the server is still starting: asked first, so that a shelf that is not whole is known to be none. */
-  private read(): Observable<{ readonly content: ShelfContent; readonly starting: boolean }> {
+  private read(): Observable<ShelfRead> {
     return this.api.health().pipe(
       switchMap(({ status }) =>
-        this.api.shelf().pipe(map((content) => ({ content, starting: status === 'starting' }))),
+        this.api
+          .shelf()
+          .pipe(
+            switchMap((content) =>
+              this.sourcesOf(content).pipe(map((sources) => ({ content, sources, starting: status === 'starting' }))),
+            ),
+          ),
       ),
       patiently(),
     );
+  }
+
+  /** The sources of the tables that whoever is here builds. */
+  private sourcesOf({ tables }: ShelfContent): Observable<readonly SourceTold[]> {
+    if (tables.every(({ role }) => role === 'keeps')) return of([]);
+    return this.api.sources().pipe(map(({ sources }) => sources));
   }
 
   protected type(text: string): void {

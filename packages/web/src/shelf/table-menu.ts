@@ -8,13 +8,14 @@ import { Api } from '../services/api';
 import { Remarks } from '../services/remarks';
 import { Tick } from '../look/tick';
 import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
 import { RadioButton } from 'primeng/radiobutton';
 import { InputText } from 'primeng/inputtext';
 
 /** The menu of a table as a whole: renaming, describing, a copy of it, deleting. */
 @Component({
   selector: 'un-table-menu',
-  imports: [DependentsList, FormsModule, Hint, InputText, Pop, RadioButton, Tick],
+  imports: [DependentsList, FormsModule, Hint, InputText, Pop, RadioButton, RouterLink, Tick],
   template: `
     <button
       type="button"
@@ -81,6 +82,7 @@ import { InputText } from 'primeng/inputtext';
           <div class="list">
             <button type="button" class="item" (click)="ask('rename')">Rename …</button>
             <button type="button" class="item" (click)="ask('describe')">Describe …</button>
+            <a class="item" [routerLink]="['/source', table().id]" (click)="pop().hide()">Let it refresh itself …</a>
             <button type="button" class="item" (click)="ask('copy')">Take a copy, as CSV …</button>
             <button type="button" class="item" (click)="ask('delete')">Delete …</button>
           </div>
