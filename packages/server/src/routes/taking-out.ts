@@ -272,9 +272,11 @@ export function takeOutRoutes(
   /** Names what an answer by an address depends on: the change that each table is at, and what is asked of it within what. */
   const tagOf = async ({ table, scope, request }: Asked): Promise<string | undefined> => {
     const lenders = threads.lendersOf(table);
-    const asked = [table, ...lenders].map((id) => threads.changeOf(id));
     // What a lender changed is there a moment before it is looked up here.
-    if (lenders.length > 0) asked.push(threads.versionOf(table));
+    const asked =
+      lenders.length === 0
+        ? [threads.knownChange(table)]
+        : [threads.versionOf(table), ...[table, ...lenders].map((id) => threads.changeOf(id))];
     const changes = await Promise.all(asked);
     if (changes.includes(undefined)) return undefined;
     const hash = createHash('sha256').update(JSON.stringify([table, changes, scope, request]));

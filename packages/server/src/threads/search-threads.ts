@@ -32,6 +32,8 @@ export class SearchThreads {
   private readonly copies: LentCopies;
   /** All that is there at the start has been read, or brought in. */
   private hasStarted = false;
+  /** The last change of tables that were not changed since it was asked for. */
+  private readonly known = new Map<number, Promise<number | undefined>>();
   /** Threads whose tables are lost, and not all there again. */
   private readonly lost = new Set<HeldTables>();
   private isWarm = false;
@@ -122,6 +124,7 @@ export class SearchThreads {
         lost: (by) => {
           for (const id of this.earlier.lost(this.homes.homedIn(by))) this.homes.forget(id);
           this.lost.add(by);
+          this.known.clear();
         },
         again: async (by) => {
           by.readPacks(this.homes.homedIn(by));
@@ -243,12 +246,24 @@ export class SearchThreads {
 
   /** Nobody is told what was true before, of a table or of one that borrows from it. */
   private changed(id: number): void {
-    for (const one of [id, ...this.borrowersOf(id)]) this.shared.changed(one);
+    for (const one of [id, ...this.borrowersOf(id)]) {
+      this.shared.changed(one);
+      this.known.delete(one);
+    }
   }
 
   /** Number of the last change that a table knows of here; undefined if it is not whole, or not held. */
   async changeOf(id: number): Promise<number | undefined> {
     return this.homes.homeOf(id)?.changeOf(id);
+  }
+
+  /** Does what `changeOf` does, and remembers it until the table is changed: for what is asked again and again. */
+  async knownChange(id: number): Promise<number | undefined> {
+    const asked = this.known.get(id) ?? this.changeOf(id);
+    this.known.set(id, asked);
+    const change = await asked.catch(() => undefined);
+    if (change === undefined) this.known.delete(id);
+    return change;
   }
 
   /** Rises with whatever changes in a table's cells here, those that it borrows among them. */
