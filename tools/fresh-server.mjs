@@ -21,6 +21,7 @@ export async function freshServer({
   const program = join(ROOT, 'packages/server/dist-bundle/main.js');
   const server = spawn(node, [program, '--port', String(port), '--data', data, '--name', 'needle.test', ...options], {
     stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' },
   });
   const ended = once(server, 'exit');
   let said = '';

@@ -17,7 +17,7 @@ export async function started(
   const threads = THREADS ? ['--search-threads', THREADS] : [];
   const server = spawn(process.execPath, [PROGRAM, '--port', '0', '--data', data, ...threads, ...options], {
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, DATABASE_URL: databaseUrl },
+    env: { ...process.env, DATABASE_URL: databaseUrl, LOG_LEVEL: 'warn' },
   });
   const [said] = (await once(server.stdout!, 'data')) as [Buffer];
   return { server, address: /http:\S+/.exec(said.toString())![0] };

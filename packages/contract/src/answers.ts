@@ -7,7 +7,7 @@ import type { Problem } from './problem.js';
 import type { Explanation, NextMatch, Offers, OvertakenAnswer, SearchAnswer } from './search.js';
 import type { BoxShare, OpenedBox, Suggestions } from './share.js';
 import type { SourceList, SourceRuns, SourceTold } from './source.js';
-import type { Dependents, Health, Refresh, RowList, ShelfContent, StoredBox, TableSummary } from './table.js';
+import type { Dependents, Health, Live, Refresh, RowList, ShelfContent, StoredBox, TableSummary } from './table.js';
 import type { TakeOutProgress } from './take-out.js';
 import type { MadeToken, TokenList } from './tokens.js';
 
@@ -21,6 +21,7 @@ export interface Answers {
   readonly Health: Health;
   readonly Invitation: Invitation;
   readonly Lenders: Lenders;
+  readonly Live: Live;
   readonly MadeLink: MadeLink;
   readonly MadeToken: MadeToken;
   readonly Me: Me;

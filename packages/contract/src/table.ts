@@ -184,6 +184,11 @@ export interface ShelfContent {
 }
 
 /** How far a server is with reading its tables. */
+/** The answer of a server that is up, whatever it has to answer from. */
+export interface Live {
+  readonly status: 'live';
+}
+
 export interface Health {
   readonly status: 'starting' | 'ready';
   readonly tables: number;

@@ -1,4 +1,5 @@
 /** The Koa application: one middleware after another, one router a noun. */
+import { randomBytes } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { bodyParser } from '@koa/bodyparser';
 import compress from 'koa-compress';
@@ -29,6 +30,7 @@ import { addressesOfForms } from './routes/addresses-of-forms.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
 import { peopleRoutes } from './routes/people.js';
 import { problems } from './routes/problems.js';
+import { setLog } from './routes/request-log.js';
 import { rowRoutes } from './routes/rows.js';
 import { searchRoutes } from './routes/searching.js';
 import { sourceRoutes } from './routes/sources.js';
@@ -44,6 +46,7 @@ import { refusalsArrive } from './routes/unread.js';
 import type { Follower } from './live/follower.js';
 import { Removal } from './live/removal.js';
 import type { TakeOuts } from './take-out/take-outs.js';
+import type { Metrics } from './watching/metrics.js';
 import type { SearchThreads } from './threads/search-threads.js';
 
 export interface Parts {
@@ -52,6 +55,7 @@ export interface Parts {
   readonly follower: Follower;
   readonly takeOuts: TakeOuts;
   readonly sources: SourcesRun;
+  readonly metrics: Metrics;
   readonly origins: Origins;
   readonly access: Access;
   readonly shared: SharedBoxes;
@@ -64,13 +68,22 @@ export interface Parts {
   readonly offersDemo: boolean;
 }
 
-function timing(log: Logger): Middleware {
+/** Letters of the id of a request: nobody guesses one, and it is short enough to be read out. */
+const ID_LETTERS = 12;
+
+/** Times each request, counts it, and logs it in one line, under an id that the answer carries. */
+function timing(log: Logger, metrics: Metrics): Middleware {
   return async (ctx, next) => {
     const start = performance.now();
+    const id = randomBytes(ID_LETTERS).toString('base64url').slice(0, ID_LETTERS);
+    ctx.set('Request-Id', id);
+    setLog(ctx, log.child({ request: id }));
     await next();
-    const milliseconds = performance.now() - start;
-    ctx.set('Server-Timing', `all;dur=${milliseconds.toFixed(1)}`);
-    log.debug({ method: ctx.method, path: toldPath(ctx.path), status: ctx.status, ms: milliseconds }, 'answered');
+    const ms = performance.now() - start;
+    const { method, status } = ctx;
+    ctx.set('Server-Timing', `all;dur=${ms.toFixed(1)}`);
+    metrics.request(method, status, ms / 1_000);
+    log.info({ request: id, method, path: toldPath(ctx.path), status, ms: Number(ms.toFixed(1)) }, 'answered');
   };
 }
 
@@ -137,16 +150,17 @@ const LEFT: ReadonlySet<string | undefined> = new Set([
 ]);
 
 export function createApp(parts: Parts): Koa {
-  const { data, threads, follower, takeOuts, origins, access, shared, log, interfaceFolder, offersDemo } = parts;
+  const { data, threads, follower, takeOuts, metrics, origins, access, shared, log, interfaceFolder, offersDemo } =
+    parts;
   const app = new Koa();
   const failed = (error: NodeJS.ErrnoException): void => {
     if (!LEFT.has(error.code) && !(error instanceof NotAllowed)) log.error({ err: error }, 'connection failed');
   };
   app.on('error', failed);
   app.use(refusalsArrive());
-  app.use(timing(log));
+  app.use(timing(log, metrics));
   app.use(securityHeaders(parts.frames));
-  app.use(problems(log));
+  app.use(problems());
   app.use(notYetThere(threads));
   app.use(ownPagesOnly(origins));
   app.use(knownTypesOnly());
@@ -166,7 +180,7 @@ export function createApp(parts: Parts): Koa {
   const removal = new Removal(data, threads, follower);
   const routers = [
     descriptionRoutes(),
-    healthRoutes(threads),
+    healthRoutes(threads, data, metrics),
     eventRoutes(follower, access),
     tableRoutes(data, threads, follower, removal, offersDemo),
     rowRoutes(data, threads, follower, access),

@@ -121,7 +121,8 @@ const { port, host, name, data, demo, warmUp, searchThreads, open, frame, proxy,
     keyFile?: string;
   }>();
 const log = pino(
-  { level: process.env['LOG_LEVEL'] ?? 'info', serializers: { err: toldToLog } },
+  // Whoever starts it by hand is not told of each request.
+  { level: process.env['LOG_LEVEL'] ?? (process.stderr.isTTY ? 'warn' : 'info'), serializers: { err: toldToLog } },
   destination({ dest: 2, sync: true }),
 );
 

@@ -21,6 +21,7 @@ import type * as Standing from './routes/standing.js';
 import { startingAnswers } from './routes/starting.js';
 import { sourcesRun, type SourceOptions, type SourcesRun } from './sources/sources-run.js';
 import { TakeOuts } from './take-out/take-outs.js';
+import { Metrics } from './watching/metrics.js';
 import { SearchThreads } from './threads/search-threads.js';
 
 export interface ServerOptions {
@@ -135,7 +136,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const shared = new SharedBoxes(data.tables, data.boxes, data.sharing);
     const takeOuts = new TakeOuts(threads.questions, log);
     const sources = await sourcesRun(data, follower, options.data, options.sources ?? {}, log);
+    const standing = standingSearches(server, { threads, origins, access, shared, log });
+    const metrics = new Metrics({ data, threads, follower }, standing.readers, join(resolve(options.data), 'packs'));
     const app = createApp({
+      metrics,
       sources,
       data,
       access,
@@ -149,7 +153,6 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       offersDemo: options.demo,
       frames: options.frames ?? [],
     });
-    const closeStanding = standingSearches(server, { threads, origins, access, shared, log });
     answer(app.callback());
     const keepTidy = (): void => {
       threads.earlier.tidy();
@@ -184,7 +187,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
         if (stopped) return;
         stopped = true;
         clearInterval(tidying);
-        closeStanding();
+        standing.close();
         follower.close();
         await others.close();
         server.close();

@@ -47,6 +47,9 @@ export function isForTokens({ tokens }: AccessRow, kind: TokenKind): boolean {
 export const MATRIX: readonly AccessRow[] = [
   row('anyone', 'GET', '/api/openapi.json', 'any'),
   row('anyone', 'GET', '/api/health', 'any'),
+  row('anyone', 'GET', '/api/health/live', 'any'),
+  row('anyone', 'GET', '/api/health/ready', 'any'),
+  row('everything', 'GET', '/api/metrics', 'to read'),
   row('anyone', 'GET', '/api/me', 'any'),
   row('anyone', 'GET', '/api/take-outs/:key', 'to read'),
   row('anyone', 'POST', '/api/sign-in', 'none'),

@@ -41,6 +41,12 @@ export function buildsEverything(principal: Principal): boolean {
   return everything && (!token || (token.kind === 'everything' && token.tables === null));
 }
 
+/** True for who builds everything, whatever kind of token asks for them: for what is only looked at. */
+export function looksAfterAll(principal: Principal): boolean {
+  if (principal.is !== 'person') return principal.is === 'this machine';
+  return principal.everything && (!principal.token || principal.token.tables === null);
+}
+
 /** True for a token that gives tables newer rows, and looks at none. */
 export function mayOnlyRefresh(principal: Principal): boolean {
   return principal.is === 'person' && principal.token?.kind === 'refreshes';

@@ -152,6 +152,17 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
     does: 'Gives this description.',
     answer: 'application/openapi+json',
   },
+  'GET /api/health/live': { id: 'live', does: 'Says that the server is up.', answer: ['Live'] },
+  'GET /api/health/ready': {
+    id: 'ready',
+    does: 'Says that all tables answer, and the database does; else a problem with status 503.',
+    answer: ['Health'],
+  },
+  'GET /api/metrics': {
+    id: 'metrics',
+    does: 'Tells the state of the server in numbers (OpenMetrics).',
+    answer: 'application/openmetrics-text',
+  },
   'GET /api/health': { id: 'health', does: 'Says whether the server is ready.', answer: ['Health'] },
   'GET /api/me': { id: 'me', does: 'Says who asks, as the server knows them.', answer: ['Me'] },
   'GET /api/take-outs/:key': {

@@ -1,4 +1,5 @@
 /** All that is kept, by what it is about. */
+import { sql } from 'drizzle-orm';
 import { ScopedRecords } from '../access/scoped-records.js';
 import { BringIns } from './bring-ins.js';
 import { Boxes } from './boxes.js';
@@ -20,6 +21,8 @@ export interface Data {
   readonly tokens: Tokens;
   readonly records: ScopedRecords;
   readonly sources: Sources;
+  /** Asks the database nothing, to see whether it answers. */
+  readonly ping: () => Promise<void>;
   /** Locks a table's source among all servers on the database. @returns how it is unlocked; undefined where another has it */
   readonly lock: (tableId: number) => Promise<(() => Promise<void>) | undefined>;
 }
@@ -59,6 +62,7 @@ export function dataIn(database: Database): Data {
     tokens: new Tokens(db),
     records: new ScopedRecords(tables, changes),
     sources: new Sources(db),
+    ping: async () => void (await db.execute(sql`select 1`)),
     lock: (tableId) => database.lock(tableId),
   };
 }

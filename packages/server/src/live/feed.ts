@@ -45,6 +45,11 @@ export class Feed {
   private readonly beat = setInterval(() => this.all((sheet) => this.write(sheet, ': still here\n\n')), BEAT_MS);
   private next = 1;
 
+  /** Streams that are open. */
+  get listeners(): number {
+    return [...this.sheets.values()].reduce((sum, sheets) => sum + sheets.size, 0);
+  }
+
   /**
    * Opens the stream of one sheet.
    * @param missed the events that it missed, read while what happens meanwhile waits

@@ -53,12 +53,19 @@ export class Follower {
   private readonly failing = new Map<number, number>();
   private readonly timers = new Set<NodeJS.Timeout>();
   private closed = false;
+  /** Told of each change that is followed. */
+  heard: ((change: Pick<Change, 'kind'>) => void) | undefined;
 
   constructor(
     private readonly tables: Tables,
     private readonly threads: SearchThreads,
     private readonly log: Logger,
   ) {}
+
+  /** Sheets and shelves that listen. */
+  get listeners(): number {
+    return this.feed.listeners;
+  }
 
   /** A change was committed here: resolves once whoever searches finds it. It is committed, whatever happens then. */
   made(change: Change): Promise<void> {
@@ -109,6 +116,7 @@ export class Follower {
   /** Applies a change, and tells of it once; one that was told before, and could not be applied, is applied only. */
   private async pass(change: Change): Promise<void> {
     const { table, number } = change;
+    this.heard?.(change);
     try {
       await this.threads.apply(change);
     } finally {

@@ -4,7 +4,7 @@ import type Router from '@koa/router';
 import type { Context, Middleware } from 'koa';
 import { isForTokens, MATRIX, type AccessRow } from '../access/matrix.js';
 import type { Principal } from '../access/principal.js';
-import { buildsEverything, roleOf } from '../access/scopes.js';
+import { buildsEverything, looksAfterAll, roleOf } from '../access/scopes.js';
 import { bearerOf, type Access } from '../access/access.js';
 import type { Boxes } from '../data/boxes.js';
 import { isApi } from './api-path.js';
@@ -72,7 +72,8 @@ async function mustBeAllowed(
   if (principal.is === 'nobody') throw notSignedIn(ctx);
   if (level === 'signed in') return;
   if (level === 'everything') {
-    if (!buildsEverything(principal))
+    const isLooking = rule.tokens === 'to read';
+    if (!(isLooking ? looksAfterAll(principal) : buildsEverything(principal)))
       throw new HttpProblem(403, 'This is not allowed here', 'Only who builds everything may do this.');
     return;
   }

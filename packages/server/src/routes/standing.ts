@@ -196,8 +196,8 @@ function refuse(socket: Duplex, status: number, title: string): void {
   );
 }
 
-/** @returns what closes the connections */
-export function standingSearches(server: Server, around: Around): () => void {
+/** @returns what closes the connections, and how many there are */
+export function standingSearches(server: Server, around: Around): { close: () => void; readers: () => number } {
   const { origins } = around;
   const sockets = new WebSocketServer({
     noServer: true,
@@ -227,7 +227,7 @@ export function standingSearches(server: Server, around: Around): () => void {
       }
     }
   }, PING_MS);
-  return () => {
+  const close = (): void => {
     clearInterval(pings);
     server.off('upgrade', upgrade);
     for (const { socket } of clients) {
@@ -237,4 +237,5 @@ export function standingSearches(server: Server, around: Around): () => void {
     }
     sockets.close();
   };
+  return { close, readers: () => clients.size };
 }

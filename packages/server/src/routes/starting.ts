@@ -42,6 +42,7 @@ export function startingAnswers(folder: string): RequestListener {
       response.writeHead(status, { 'Content-Type': type, 'Cache-Control': 'no-store', 'Retry-After': '1', ...more });
       response.end(method === 'HEAD' ? undefined : body);
     };
+    if (path === '/api/health/live') return send(200, 'application/json', JSON.stringify({ status: 'live' }));
     if (path === '/api/health') return send(200, 'application/json', JSON.stringify(HEALTH));
     const asPage = !isApi(path) && wantsPage(method, headers.accept) ? pageText() : undefined;
     if (asPage === undefined) return send(503, PROBLEM_TYPE, JSON.stringify(PROBLEM));

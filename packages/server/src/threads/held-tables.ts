@@ -242,6 +242,11 @@ export class HeldTables {
     return this.of(this.host.pack(id, path, as));
   }
 
+  /** Bytes of the thread's own heap, and of what it holds beside it. */
+  memory(): Promise<{ heap: number; others: number }> {
+    return this.of(this.host.memory());
+  }
+
   warmUp(): Promise<void> {
     return this.of(this.host.warmUp());
   }

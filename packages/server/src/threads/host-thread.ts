@@ -72,6 +72,12 @@ export class HostThread {
     return this.host.applied(change);
   }
 
+  /** Bytes of this thread's own heap, and of what it holds beside it. */
+  memory(): { heap: number; others: number } {
+    const { heapUsed, external } = process.memoryUsage();
+    return { heap: heapUsed, others: external };
+  }
+
   changeOf(id: number): number | undefined {
     return this.host.changeOf(id);
   }

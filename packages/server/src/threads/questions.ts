@@ -21,6 +21,7 @@ import type { HostThread } from './host-thread.js';
 import type { SearchThread } from './search-thread.js';
 import type { SharedAnswers } from './shared-answers.js';
 import { failed, ThreadGone } from './thread-gone.js';
+import type { Watch } from '../watching/watch.js';
 import { Together } from './together.js';
 
 /** The asker of a question, as far as that is known. */
@@ -69,6 +70,7 @@ export class Questions {
   constructor(
     private readonly tables: TableReadings,
     private readonly shared: SharedAnswers,
+    private readonly watch: Watch,
   ) {}
 
   /** An asker has gone: what its sessions asked is not wanted any more. */
@@ -146,31 +148,35 @@ export class Questions {
     asker?: string,
     together?: QuestionsTogether,
   ): Promise<Outcome<string>> {
-    return this.shared.of(scope, id, request, () =>
-      this.put(id, (host) => host.search(scope, id, request), {
-        by: { asker, session: request.session },
-        put: (thread) => together?.in(thread).ask({ scope, id, request }),
-      }),
+    return this.watch.over('search', id, request, () =>
+      this.shared.of(scope, id, request, () =>
+        this.put(id, (host) => host.search(scope, id, request), {
+          by: { asker, session: request.session },
+          put: (thread) => together?.in(thread).ask({ scope, id, request }),
+        }),
+      ),
     );
   }
 
   explain(scope: Scope, id: number, request: ExplainRequest): Promise<Outcome<Explanation>> {
-    return this.put(id, (host) => host.explain(scope, id, request));
+    return this.watch.over('explain', id, request, () => this.put(id, (host) => host.explain(scope, id, request)));
   }
 
   offers(scope: Scope, id: number, request: OffersRequest): Promise<Outcome<Offers>> {
-    return this.put(id, (host) => host.offers(scope, id, request));
+    return this.watch.over('offers', id, request, () => this.put(id, (host) => host.offers(scope, id, request)));
   }
 
   next(scope: Scope, id: number, request: NextRequest): Promise<Outcome<NextMatch>> {
-    return this.put(id, (host) => host.next(scope, id, request));
+    return this.watch.over('next', id, request, () => this.put(id, (host) => host.next(scope, id, request)));
   }
 
   /** Begins to take rows out of a table. */
   async takeOut(scope: Scope, id: number, request: TakeOutRequest): Promise<Outcome<RowsLeaving>> {
     const taking = ++this.takings;
     const thread = this.tables.homeOf(id);
-    const outcome = await this.put(id, (host) => host.takeOut(taking, scope, id, request), { turns: 'aside' });
+    const outcome = await this.watch.over('take out', id, request, () =>
+      this.put(id, (host) => host.takeOut(taking, scope, id, request), { turns: 'aside' }),
+    );
     if (outcome.is !== 'answered' || !thread) {
       thread?.host.endTaking(taking).catch(() => undefined);
       return outcome.is === 'answered' ? MISSING : outcome;

@@ -21,6 +21,7 @@ import { packPath } from './pack-folder.js';
 import { MuchAsked } from './much-asked.js';
 import { Packing } from './packing.js';
 import { healthOf } from './progress.js';
+import { Watch } from '../watching/watch.js';
 import { Questions } from './questions.js';
 import { SharedAnswers } from './shared-answers.js';
 import { TableHomes } from './table-homes.js';
@@ -29,6 +30,7 @@ export class SearchThreads {
   private readonly homes: TableHomes;
   private readonly loading: Loading;
   readonly shared = new SharedAnswers();
+  readonly watch: Watch;
   private readonly copies: LentCopies;
   /** All that is there at the start has been read, or brought in. */
   private hasStarted = false;
@@ -79,6 +81,7 @@ export class SearchThreads {
       },
       log,
     );
+    this.watch = new Watch(log);
     const muchAsked = new MuchAsked(this.homes, this.copies);
     this.questions = new Questions(
       {
@@ -90,6 +93,7 @@ export class SearchThreads {
         beside: (other, id) => this.copies.beside(other, id),
       },
       this.shared,
+      this.watch,
     );
     if (packs === undefined) return;
     this.packing = new Packing(
@@ -269,6 +273,16 @@ export class SearchThreads {
   /** Rises with whatever changes in a table's cells here, those that it borrows among them. */
   async versionOf(id: number): Promise<number | undefined> {
     return this.homes.homeOf(id)?.versionOf(id);
+  }
+
+  /** Questions that wait for their turn. */
+  get waiting(): number {
+    return this.homes.begun.reduce((sum, { thread }) => sum + thread.turns.waitingNow + thread.aside.waitingNow, 0);
+  }
+
+  /** Bytes of the heap of each thread, and of what it holds beside it. */
+  memory(): Promise<{ heap: number; others: number }[]> {
+    return Promise.all(this.homes.begun.map((one) => one.memory()));
   }
 
   /** Tables that are held, or on their way. */
