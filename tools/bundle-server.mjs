@@ -11,7 +11,7 @@ const server = join(ROOT, 'packages/server');
 
 rmSync(join(server, 'dist-bundle'), { recursive: true, force: true });
 await build({
-  entryPoints: ['main', 'threads/host.worker', 'take-out/writer.worker', 'data/embedded.worker'].map((name) =>
+  entryPoints: ['main', 'backup', 'threads/host.worker', 'take-out/writer.worker', 'data/embedded.worker'].map((name) =>
     join(server, `dist/${name}.js`),
   ),
   outdir: join(server, 'dist-bundle'),

@@ -52,6 +52,7 @@ const suites = [
   ['lint', 'npx', ['--no-install', 'eslint', '.'], ROOT],
   ['format', 'npx', ['--no-install', 'prettier', '--check', '--log-level=warn', '.'], ROOT],
   ['other versions of Node', 'node', ['tools/other-nodes.mjs'], ROOT],
+  ['the package', 'node', ['tools/installed.mjs'], ROOT],
   ['glossary', 'node', ['tools/check-glossary.mjs'], ROOT],
   ['types of the browser tests', 'npx', ['--no-install', 'tsc', '--noEmit', '-p', 'e2e'], ROOT],
   inNode('formats', 'formats'),

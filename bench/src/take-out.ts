@@ -23,7 +23,7 @@ const KEY_MS = 250;
 const ALONE_MS = 10_000;
 /** Answers that have not changed. */
 const UNCHANGED = 500;
-/** Those that come before them, until what answers has been compiled. */
+/** Requests that come before them, until what answers has been compiled. */
 const WARM = 3_000;
 
 let forms = 0;

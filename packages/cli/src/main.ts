@@ -17,6 +17,10 @@ const token = (): Option =>
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 2));
 
 const program = new Command('usual-needle').description('Search tabular records.').exitOverride();
+// These are the server's own programs, which the command leads to before it comes here.
+program.command('serve').description('start the server; usual-needle serve --help says how');
+program.command('backup').description('back up all that a server keeps, while it runs');
+program.command('restore').description('put a backup into an empty folder, or an empty PostgreSQL');
 program
   .command('find')
   .description('search a file, or a box on a server')

@@ -29,6 +29,7 @@ describe('a month of three sources, with failures, restarts and kills', () => {
     const random = chance(20_261_201);
     const begin = Date.parse('2026-10-01T00:00:00Z');
     let child: ChildProcess;
+    process.once('exit', () => child.kill('SIGKILL'));
     let address = '';
     let looked = 0;
     const start = async (): Promise<void> => {

@@ -15,6 +15,7 @@ import type { SharedBoxes } from './access/shared-boxes.js';
 import type { Data } from './data/data.js';
 import { addressBarRoutes } from './routes/address-bar.js';
 import { allowedOnly, mustBeListed } from './routes/allowed.js';
+import { backupRoutes } from './routes/backup.js';
 import { borrowingRoutes } from './routes/borrowing.js';
 import { boxRoutes } from './routes/boxes.js';
 import { changeRoutes } from './routes/changes.js';
@@ -197,6 +198,7 @@ export function createApp(parts: Parts): Koa {
     signInRoutes(access),
     peopleRoutes(access),
     tokenRoutes(access),
+    backupRoutes(data),
     sourceRoutes(data, follower, parts.sources),
   ];
   mustBeListed(routers);

@@ -1,5 +1,6 @@
 /** The command that `npm start` runs. */
 import { readFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { destination, pino } from 'pino';
 import { toldToLog } from './log-errors.js';
@@ -51,7 +52,10 @@ const list =
   ];
 const plain = (text: string): string => text;
 
-const program = new Command('npm start --')
+/** The program may be begun by the installed command. */
+const isInstalled = basename(process.argv[1]).startsWith('usual-needle');
+
+const program = new Command(isInstalled ? 'usual-needle serve' : 'npm start --')
   .description('Starts Usual Needle.')
   .addOption(
     option('--port <number>', 'port to listen on')

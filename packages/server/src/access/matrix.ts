@@ -62,6 +62,7 @@ export const MATRIX: readonly AccessRow[] = [
   row('everything', 'POST', '/api/tables', 'to do everything'),
   row('everything', 'POST', '/api/demo', 'to do everything'),
   row('everything', 'DELETE', '/api/demo', 'to do everything'),
+  row('everything', 'GET', '/api/backup', 'to do everything'),
   row('everything', 'GET', '/api/people', 'none'),
   row('everything', 'PATCH', '/api/people', 'none'),
   row('everything', 'POST', '/api/people', 'none'),

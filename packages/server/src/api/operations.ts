@@ -158,6 +158,11 @@ export const OPERATIONS: Readonly<Record<string, Operation>> = {
     does: 'Says that all tables answer, and the database does; else a problem with status 503.',
     answer: ['Health'],
   },
+  'GET /api/backup': {
+    id: 'backup',
+    does: 'Gives a backup of all that is kept, of one moment, which usual-needle restore takes.',
+    answer: 'application/gzip',
+  },
   'GET /api/metrics': {
     id: 'metrics',
     does: 'Tells the state of the server in numbers (OpenMetrics).',

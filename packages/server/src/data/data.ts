@@ -1,6 +1,7 @@
 /** All that is kept, by what it is about. */
 import { sql } from 'drizzle-orm';
 import { ScopedRecords } from '../access/scoped-records.js';
+import { backupLines } from '../backup/write.js';
 import { BringIns } from './bring-ins.js';
 import { Boxes } from './boxes.js';
 import { Changes } from './changes.js';
@@ -21,6 +22,8 @@ export interface Data {
   readonly tokens: Tokens;
   readonly records: ScopedRecords;
   readonly sources: Sources;
+  /** The lines of a backup of all that is kept, of one moment. */
+  readonly backup: () => AsyncGenerator<string>;
   /** Asks the database nothing, to see whether it answers. */
   readonly ping: () => Promise<void>;
   /** Locks a table's source among all servers on the database. @returns how it is unlocked; undefined where another has it */
@@ -62,6 +65,7 @@ export function dataIn(database: Database): Data {
     tokens: new Tokens(db),
     records: new ScopedRecords(tables, changes),
     sources: new Sources(db),
+    backup: () => backupLines(db),
     ping: async () => void (await db.execute(sql`select 1`)),
     lock: (tableId) => database.lock(tableId),
   };

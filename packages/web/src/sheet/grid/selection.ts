@@ -182,7 +182,7 @@ export class Selection {
     this.toggled(before, id, index, column);
   }
 
-  /** As `toggle`, of the row gone to. From then on one goes on by `walkTo`, so that rows apart from each other are reached. */
+  /** Toggles the row gone to. From then on one goes on by `walkTo`, so that rows apart from each other are reached. */
   toggleHere(): void {
     const row = this.row();
     if (!row) return;
