@@ -348,6 +348,29 @@ describe('a table that refreshes itself', () => {
     expect(await runsOf()).toEqual([]);
   });
 
+  it('is compared anew where somebody edits the table meanwhile, and takes nothing of theirs away', async () => {
+    await keep();
+    depot.content = `${FIRST}5,comb\n`;
+    const { changes } = running.server.data;
+    const ready = changes.readyToRefresh.bind(changes);
+    let edits = 0;
+    spyOn(changes, 'readyToRefresh').and.callFake(async (id: number) => {
+      await ready(id);
+      if (edits++ > 1) return;
+      const edit = {
+        kind: 'edited',
+        columns: ['Thing'],
+        changed: [{ id: 1, was: [edits === 1 ? 'hat' : 'hat 1'], now: [`hat ${edits}`] }],
+      };
+      expect(
+        (await running.ask('POST', `/api/tables/${table}/changes`, { key: `sources-edit-${edits}`, ...edit })).status,
+      ).toBe(200);
+    });
+    expect((await later(15)).last!.outcome).toBe('done');
+    expect(await things()).toEqual(['1 hat 2', '2 key', '3 glove', '4 cap', '5 comb']);
+    expect(depot.asked.length).toBe(3);
+  });
+
   it('is kept by who knows the last version only', async () => {
     await keep();
     const put = (match: string): Promise<Reply> =>

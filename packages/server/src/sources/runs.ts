@@ -33,6 +33,9 @@ const BY_ITSELF = 'Its source';
 /** Waits before a source that failed is asked again, in milliseconds; after the last its rhythm goes on. */
 const AGAIN_MS = [60_000, 5 * 60_000, 15 * 60_000];
 
+/** A table that is edited while it is compared is compared so often before the run fails. */
+const TRIES = 4;
+
 /** The ways to what sources are fetched from. */
 export interface Ways {
   readonly network: OwnNetwork;
@@ -81,7 +84,7 @@ export class Runs {
   }
 
   /** Does a run, and notes what became of it. @returns what was noted; undefined where something else came in between */
-  async run(kept: KeptSource, asked: AskedRun): Promise<Ended | undefined> {
+  async run(kept: KeptSource, asked: AskedRun, tries = TRIES): Promise<Ended | undefined> {
     let fetched: Fetched | undefined;
     try {
       const secret = kept.secret === null ? undefined : await this.ways.sealing.unseal(kept.secret);
@@ -90,6 +93,11 @@ export class Runs {
       return await this.compared(kept, asked, fetched);
     } catch (error) {
       if (error instanceof SourceOvertaken) return undefined;
+      // Somebody edited the table while it was compared: it is compared anew.
+      if (error instanceof RowClash && tries > 1) {
+        await fetched?.done(false).catch(() => undefined);
+        return await this.run(kept, asked, tries - 1);
+      }
       const outcome = this.outcomeOf(error, kept);
       const ended = this.endedAs(kept, asked, outcome);
       await this.data.sources.ended(kept, ended).catch((overtaken: unknown) => {
@@ -122,7 +130,7 @@ export class Runs {
     const isSame = plan.edits.length === 0 && !plan.columns;
     const ended = this.endedAs(kept, asked, { outcome: isSame ? 'same' : 'done', counts, seen });
     if (isSame) await this.data.sources.ended(kept, ended);
-    else await this.written(kept, table, plan, asked, ended);
+    else if (!(await this.written(kept, table, plan, asked, ended))) return undefined;
     await fetched.done(true).catch((error: unknown) => this.log.warn({ err: error }, 'a file stays in the in-tray'));
     return ended;
   }
@@ -140,14 +148,14 @@ export class Runs {
     await this.data.sources.ended(kept, this.endedAs(kept, asked, { outcome: 'left', why }));
   }
 
-  /** Writes what a run changes, and that it is over: both, or neither. */
+  /** Writes what a run changes, and that it is over: both, or neither. @returns false if the table is not there any more */
   private async written(
     kept: KeptSource,
     table: TableSummary,
     plan: RefreshPlan,
     { who }: AskedRun,
     ended: Ended,
-  ): Promise<void> {
+  ): Promise<boolean> {
     const { source } = kept;
     const columns = plan.told.matched.map(({ file, table: name }) => ({ file, table: name }));
     const change = await this.data.changes.edit(table.id, 'refreshed', plan.edits, {
@@ -159,6 +167,7 @@ export class Runs {
       also: (transaction, number) => this.data.sources.ended(kept, { ...ended, change: number }, transaction),
     });
     if (change) await this.follower.made(change);
+    return change !== undefined;
   }
 
   private async planned(
