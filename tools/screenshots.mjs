@@ -1,6 +1,8 @@
 /** `npm run screenshots`: takes docs/screenshots afresh, from the demo data. */
 import { Buffer } from 'node:buffer';
+import { once } from 'node:events';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
@@ -50,6 +52,7 @@ const VIEWS = [
     },
   ],
   ['printed', '/', { picture: printed }],
+  ['sources', '/', { act: refreshedByThemselves }],
   ['take-away', '/', { act: takenAway }],
   [
     'nothing-found',
@@ -66,16 +69,6 @@ const VIEWS = [
         await page.keyboard.press('Space');
         await page.getByRole('button', { name: 'Chart', exact: true }).click();
         await page.waitForTimeout(900);
-      },
-    },
-  ],
-  [
-    'column-menu',
-    '/box/1?q=umbr',
-    {
-      act: async (page) => {
-        await page.getByRole('button', { name: 'What to do with Colour' }).focus();
-        await page.keyboard.press('Enter');
       },
     },
   ],
@@ -160,6 +153,33 @@ async function printed(page) {
   return (await pdfPicture(browser, pdf)).png;
 }
 
+/** What the depot has for the night: some rows changed, some new; and claims, most of which are gone. */
+let nightly = '';
+let few = '';
+
+/** Tables that refresh themselves: one that did, and one that waits. */
+async function refreshedByThemselves(page) {
+  const copy = async (table) => (await page.request.get(`${address}/api/tables/${table}/copy`)).text();
+  const source = (name, rhythm, key, gone) => ({
+    from: { address: `http://127.0.0.1:${depot.address().port}/${name}.csv`, signIn: 'none' },
+    ...{ rhythm, key: [key], gone, most: 5 },
+  });
+  const night = { every: 'day', at: '02:00', zone: 'Etc/UTC' };
+  const [items, claimed] = [await copy(1), await copy(3)];
+  nightly = items.replaceAll(/,Held,(\d)0,/g, ',Returned to owner,$10,');
+  few = claimed.split('\n').slice(0, 180).join('\n');
+  await page.request.put(`${address}/api/tables/1/source`, {
+    data: { source: source('found', night, 'Item no.', 'keep') },
+  });
+  const often = { every: 'minutes', number: 15 };
+  await page.request.put(`${address}/api/tables/3/source`, {
+    data: { source: source('claims', often, 'Claim no.', 'remove') },
+  });
+  for (const table of [1, 3]) await page.request.post(`${address}/api/tables/${table}/source/run`, { data: {} });
+  await page.goto(address);
+  await page.getByText('Waits for you').waitFor();
+}
+
 /** A take-away page, opened from a disk. */
 async function takenAway(page) {
   const box = { format: 'usual-needle box', version: 1, name: 'Front desk look-up', threaded: FOUND.threaded };
@@ -231,7 +251,10 @@ function newer() {
 
 const folder = join(ROOT, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
-const { address, stop } = await freshServer();
+const depot = createServer((request, response) => response.end(request.url.endsWith('claims.csv') ? few : nightly));
+depot.listen(0, '127.0.0.1');
+await once(depot, 'listening');
+const { address, stop } = await freshServer({ options: ['--allow-source', '127.0.0.1'] });
 const browser = await chromium.launch({
   executablePath,
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
@@ -252,4 +275,5 @@ try {
 } finally {
   await browser.close();
   await stop();
+  depot.close();
 }
