@@ -75,6 +75,12 @@ const program = new Command(isInstalled ? 'usual-needle serve' : 'npm start --')
       'threads that may search; if not said, one fewer than there are processors, and two at least',
     ).argParser(wholeNumber(1, MOST_THREADS, `From 1 to ${MOST_THREADS} threads can search.`)),
   )
+  .addOption(
+    option(
+      '--memory <megabytes>',
+      'memory that it may take: tables asked longest ago rest where there is more',
+    ).argParser(wholeNumber(256, 1_048_576, 'From 256 MB on memory can be limited.')),
+  )
   .addOption(option('--open', 'let everybody who reaches it do everything, without signing in'))
   .addOption(
     option('--frame <origin>', 'a site that may show shared boxes in a frame; can be given again')
@@ -105,25 +111,40 @@ const program = new Command(isInstalled ? 'usual-needle serve' : 'npm start --')
   .allowExcessArguments(false)
   .showSuggestionAfterError(false)
   .parse();
-const { port, host, name, data, demo, warmUp, searchThreads, open, frame, proxy, tlsCert, tlsKey, ...sourcesAsked } =
-  program.opts<{
-    port: number;
-    host: string;
-    name: string[];
-    data: string;
-    demo: boolean;
-    warmUp: boolean;
-    searchThreads?: number;
-    open?: boolean;
-    frame: string[];
-    proxy?: boolean;
-    tlsCert?: string;
-    tlsKey?: string;
-    inTray?: string;
-    connections?: string;
-    allowSource: string[];
-    keyFile?: string;
-  }>();
+const {
+  port,
+  host,
+  name,
+  data,
+  demo,
+  warmUp,
+  searchThreads,
+  memory,
+  open,
+  frame,
+  proxy,
+  tlsCert,
+  tlsKey,
+  ...sourcesAsked
+} = program.opts<{
+  port: number;
+  host: string;
+  name: string[];
+  data: string;
+  demo: boolean;
+  warmUp: boolean;
+  searchThreads?: number;
+  memory?: number;
+  open?: boolean;
+  frame: string[];
+  proxy?: boolean;
+  tlsCert?: string;
+  tlsKey?: string;
+  inTray?: string;
+  connections?: string;
+  allowSource: string[];
+  keyFile?: string;
+}>();
 const log = pino(
   // Whoever starts it by hand is not told of each request.
   { level: process.env['LOG_LEVEL'] ?? (process.stderr.isTTY ? 'warn' : 'info'), serializers: { err: toldToLog } },
@@ -176,6 +197,7 @@ try {
     demo,
     warmUp,
     searchThreads,
+    memory: memory === undefined ? undefined : memory * 1024 * 1024,
     open,
     frames: frame,
     proxy,

@@ -35,6 +35,8 @@ export interface ServerOptions {
   readonly databaseUrl?: string;
   /** How many threads may search. */
   readonly searchThreads?: number;
+  /** Bytes that the process may have: tables that were asked longest ago rest, where there is more. */
+  readonly memory?: number;
   /** Bring the demo tables in if there is no table yet. */
   readonly demo: boolean;
   /** Lets everybody who reaches the server do everything, without signing in. */
@@ -114,6 +116,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       log,
       options.searchThreads ?? usualThreads(),
       join(resolve(options.data), 'packs'),
+      options.memory,
     ));
     const [database, { dataIn, tidy }, { Follower }, { createApp, standingSearches }] = await Promise.all([
       opening(embedded, options.databaseUrl),
@@ -166,7 +169,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     let stopped = false;
     const loaded = load(options, data, threads, () => tidy(data));
     // Tables are whole before they are refreshed.
-    void loaded.then(() => !stopped && sources.rounds.begin()).catch(() => undefined);
+    const begin = (): void => {
+      if (stopped) return;
+      sources.rounds.begin();
+      threads.resting.begin();
+    };
+    void loaded.then(begin, () => undefined);
+    threads.resting.isOpen = (id) => follower.isOpen(id);
     loaded.catch((error: unknown) => {
       // One that is stopped meanwhile has not failed.
       if (!stopped) log.error({ err: error }, 'tables could not be read');

@@ -50,6 +50,11 @@ export class Feed {
     return [...this.sheets.values()].reduce((sum, sheets) => sum + sheets.size, 0);
   }
 
+  /** Tells whether somebody has a table open. */
+  isOpen(table: number): boolean {
+    return (this.sheets.get(table)?.size ?? 0) > 0;
+  }
+
   /**
    * Opens the stream of one sheet.
    * @param missed the events that it missed, read while what happens meanwhile waits

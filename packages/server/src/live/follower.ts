@@ -62,6 +62,11 @@ export class Follower {
     private readonly log: Logger,
   ) {}
 
+  /** Tells whether somebody has a table open. */
+  isOpen(table: number): boolean {
+    return this.feed.isOpen(table);
+  }
+
   /** Sheets and shelves that listen. */
   get listeners(): number {
     return this.feed.listeners;
@@ -86,6 +91,9 @@ export class Follower {
         if (held !== undefined) await this.threads.drop(table);
         this.gone(table);
         this.lent(table);
+      } else if (this.threads.resting.rests(table)) {
+        // It is read as it is then, once somebody asks it.
+        this.told.set(table, Math.max(found.change, this.told.get(table) ?? 0));
       } else if (held === undefined) {
         await this.threads.load(found);
         this.told.set(table, Math.max(found.change, this.told.get(table) ?? 0));

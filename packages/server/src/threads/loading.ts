@@ -16,6 +16,8 @@ interface TablesToFill {
   place(id: number, rows: number): HeldTables;
   load(table: Loadable): Promise<void>;
   forget(id: number): Promise<void>;
+  /** Tells whether a table is not to be held now. */
+  rests(id: number): boolean;
 }
 
 export class Loading {
@@ -53,8 +55,12 @@ export class Loading {
     const { homes } = this;
     await this.packsPlaced;
     const packed = (await Promise.all(homes.begun.map((one) => one.packed()))).flat();
-    const tables = inLoadingOrder(await this.filled.tables().list(), new Set(packed));
-    const there = new Set(tables.map(({ id }) => id));
+    const all = await this.filled.tables().list();
+    const there = new Set(all.map(({ id }) => id));
+    const tables = inLoadingOrder(
+      all.filter(({ id }) => !this.filled.rests(id)),
+      new Set(packed),
+    );
     if (this.packs) await sweepPacks(this.packs, there);
     for (const id of this.supposed) if (!there.has(id)) homes.forget(id);
     this.supposed.clear();
@@ -63,7 +69,7 @@ export class Loading {
     for (const { id, rows } of tables) if (!homes.reading(id)) this.filled.place(id, rows).expect(id, rows);
     await Promise.all(homes.all.map((one) => this.loadThose(tables.filter(({ id }) => homes.homeOf(id) === one))));
     await Promise.all(homes.begun.map((one) => one.distrust()));
-    return tables.length;
+    return all.length;
   }
 
   /** Loads tables, one after the other. */

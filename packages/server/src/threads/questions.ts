@@ -43,6 +43,8 @@ interface How<T> {
 interface TableReadings {
   /** Tells how far a table is that is held or on its way. */
   reading(id: number): { readonly rows: number; readonly rowsRead: number; readonly done: boolean } | undefined;
+  /** A table is asked, whoever answers. */
+  asked(id: number): void;
   /** All that was there at the start has been read. */
   filled(): boolean;
   /** Thread that is to answer for a table now; undefined without the table. */
@@ -148,6 +150,7 @@ export class Questions {
     asker?: string,
     together?: QuestionsTogether,
   ): Promise<Outcome<string>> {
+    this.tables.asked(id);
     return this.watch.over('search', id, request, () =>
       this.shared.of(scope, id, request, () =>
         this.put(id, (host) => host.search(scope, id, request), {
@@ -201,6 +204,7 @@ export class Questions {
 
   /** @param other what may be seen of the table that would lend */
   async pairing(scope: Scope, id: number, pairing: Pairing, other: Scope): Promise<Outcome<PairingCounts>> {
+    if (this.tables.reading(pairing.table)?.done === false) return this.loading(pairing.table);
     await this.tables.beside(pairing.table, id);
     return this.put(id, (host) => host.pairing(scope, id, pairing, other), { turns: 'aside' });
   }

@@ -7,7 +7,7 @@
  * ```
  * What is asked of a table is asked of its home. Whatever happens to it happens to every copy.
  */
-import type { Change, Column, Health, Scope } from '@usual-needle/contract';
+import { LARGEST_NUMBER, type Change, type Column, type Health, type Scope } from '@usual-needle/contract';
 import type { Logger } from 'pino';
 import type { Principal } from '../access/principal.js';
 import { scopeOf } from '../access/scopes.js';
@@ -23,6 +23,7 @@ import { Packing } from './packing.js';
 import { healthOf } from './progress.js';
 import { Watch } from '../watching/watch.js';
 import { Questions } from './questions.js';
+import { Resting } from './resting.js';
 import { SharedAnswers } from './shared-answers.js';
 import { TableHomes } from './table-homes.js';
 
@@ -44,6 +45,8 @@ export class SearchThreads {
   readonly takenFromPacks = new Set<number>();
   /** The questions to the tables. */
   readonly questions: Questions;
+  /** Tables that nobody has asked for long, or that there is no room for. */
+  readonly resting: Resting;
   /** Tables as they were, which are looked at. */
   readonly earlier: EarlierTables;
   private readonly packing: Packing | undefined;
@@ -55,11 +58,13 @@ export class SearchThreads {
   /**
    * @param threads how many there may be
    * @param packs folder of what was built, for the next start; without one every start builds
+   * @param ceiling bytes that the process may have
    */
   constructor(
     private readonly log: Logger,
     threads: number,
     private readonly packs?: string,
+    ceiling?: number,
   ) {
     this.homes = new TableHomes(threads, () => this.thread());
     // Before it is known what the database has, which takes its time to open.
@@ -70,7 +75,21 @@ export class SearchThreads {
       place: (id: number, rows: number) => this.place(id, rows),
       load: (table: Loadable) => this.load(table),
       forget: (id: number) => this.forget(id),
+      rests: (id: number) => this.resting.rests(id),
     };
+    this.resting = new Resting(
+      {
+        whole: () => this.whole(),
+        isNeeded: (id) => id > LARGEST_NUMBER || this.lendersOf(id).length > 0 || this.borrowersOf(id).length > 0,
+        putAway: async (id) => {
+          await this.packing?.now();
+          await this.forget(id);
+        },
+        take: (id) => this.takeBack(id),
+      },
+      log,
+      ceiling,
+    );
     this.loading = new Loading(this.homes, this.copies, filled, packs);
     this.earlier = new EarlierTables(
       {
@@ -85,7 +104,8 @@ export class SearchThreads {
     const muchAsked = new MuchAsked(this.homes, this.copies);
     this.questions = new Questions(
       {
-        reading: (id) => this.homes.reading(id) ?? this.earlier.asked(id),
+        reading: (id) => this.resting.ask(id) ?? this.homes.reading(id) ?? this.earlier.asked(id),
+        asked: (id) => void this.resting.ask(id),
         filled: () => this.filled,
         threadOf: (id) => muchAsked.answering(id)?.thread,
         homeOf: (id) => this.homes.homeOf(id)?.thread,
@@ -98,7 +118,7 @@ export class SearchThreads {
     if (packs === undefined) return;
     this.packing = new Packing(
       {
-        whole: () => this.homes.readings().flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : [])),
+        whole: () => this.whole(),
         changeOf: (id) => this.changeOf(id),
         timeOf: (id, change) => this.tables.timeOf(id, change),
         pack: async (id, as) => (await this.homes.homeOf(id)?.pack(id, packPath(packs, id), as)) ?? false,
@@ -197,6 +217,19 @@ export class SearchThreads {
     this.packing?.soon();
   }
 
+  private whole(): { readonly id: number; readonly rows: number }[] {
+    return this.homes.readings().flatMap(([id, { rows, done }]) => (done ? [{ id, rows }] : []));
+  }
+
+  /** Takes a table back that rests, as it is by now. */
+  private async takeBack(id: number): Promise<void> {
+    const table = await this.tables.find(id);
+    if (!table) return this.drop(id);
+    const home = this.place(id, table.rows);
+    home.readPacks([id]);
+    await this.load(table);
+  }
+
   /** @returns how many there are */
   loadAll(): Promise<number> {
     return this.loading.loadAll();
@@ -205,6 +238,7 @@ export class SearchThreads {
   /** Forgets a table. */
   async drop(id: number): Promise<void> {
     this.packing?.forget(id);
+    this.resting.forget(id);
     this.earlier.gone(id);
     await this.forget(id);
   }
@@ -301,8 +335,10 @@ export class SearchThreads {
 
   /** Tells how far the reading of the tables is. */
   health(): Health {
-    const readings = this.homes.readings().map(([, reading]) => reading);
-    return healthOf(readings, this.filled, this.shared);
+    // One that rests is there, and so is one that is being taken back.
+    const atRest = this.resting.ids.map((id) => this.resting.restingAs(id));
+    const readings = this.homes.readings().flatMap(([id, reading]) => (this.resting.rests(id) ? [] : [reading]));
+    return healthOf([...readings, ...atRest], this.filled, this.shared);
   }
 
   /** Readies the threads that there are, and those that are begun later. */
@@ -343,6 +379,7 @@ export class SearchThreads {
 
   async close(): Promise<void> {
     this.packing?.close();
+    this.resting.close();
     await Promise.all(this.homes.all.map((one) => one.thread.close()));
   }
 }
