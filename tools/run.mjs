@@ -42,6 +42,12 @@ export async function must(command, args, options = {}) {
   return result.output;
 }
 
+/** Names of what is made by the build, and so is no reason to build again. */
+const NOT_SOURCES = [
+  ...['node_modules', 'dist', 'dist-spec', 'dist-bundle', 'dist-template', '.angular'],
+  ...['answer-schemas.ts', 'box-validators.js', 'box-validators.d.ts'],
+];
+
 function fingerprint(paths) {
   const hash = createHash('sha256');
   const add = (path) => {
@@ -49,8 +55,7 @@ function fingerprint(paths) {
     if (!info) return;
     if (info.isDirectory()) {
       for (const name of readdirSync(path).sort()) {
-        if (!['node_modules', 'dist', 'dist-spec', 'dist-bundle', 'dist-template', '.angular'].includes(name))
-          add(join(path, name));
+        if (!NOT_SOURCES.includes(name)) add(join(path, name));
       }
     } else hash.update(`${path}\n`).update(readFileSync(path));
   };
