@@ -45,7 +45,7 @@ export async function must(command, args, options = {}) {
 /** Names of what is made by the build, and so is no reason to build again. */
 const NOT_SOURCES = [
   ...['node_modules', 'dist', 'dist-spec', 'dist-bundle', 'dist-template', '.angular'],
-  ...['answer-schemas.ts', 'box-validators.js', 'box-validators.d.ts'],
+  ...['answer-schemas.ts', 'box-validators.js'],
 ];
 
 function fingerprint(paths) {
