@@ -46,7 +46,12 @@ describe('C5: the shelf', () => {
     )!;
   const health = (status: 'starting' | 'ready'): void =>
     http.expectOne('/api/health').flush({ status, tables: 0, tablesRead: 0, rows: 0, rowsRead: 0 });
-  const shelf = (content: ShelfContent): void => http.expectOne('/api/tables').flush(content);
+  const shelf = (content: ShelfContent): void => {
+    http.expectOne('/api/tables').flush(content);
+    // Whoever builds a table is told of its source, too.
+    if (content.tables.length > 0)
+      http.expectOne('/api/sources').flush({ sources: [], connections: [], inTray: false });
+  };
 
   beforeEach(() => {
     jasmine.clock().install();
