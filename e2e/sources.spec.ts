@@ -129,7 +129,7 @@ test('what does not answer, and what may not be asked, is said; what was typed s
   await phrase(page, 'from').click();
   await page.getByRole('combobox', { name: 'It is asked' }).click();
   await page.getByRole('option', { name: 'with a token' }).click();
-  await page.getByLabel('Token').fill('s3cret-token');
+  await page.getByLabel('Token', { exact: true }).fill('s3cret-token');
   await page.getByLabel('The address').fill(`http://${address()}`);
   await page.keyboard.press('Enter');
   isAway = false;

@@ -5,7 +5,7 @@
 import assert from 'node:assert/strict';
 import { spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { must, ROOT } from './run.mjs';
@@ -17,7 +17,8 @@ await must(process.execPath, [join(ROOT, 'tools/package.mjs'), '--as-built']);
 const folder = mkdtempSync(join(tmpdir(), 'usual-needle-installed-'));
 try {
   writeFileSync(join(folder, 'package.json'), '{}');
-  const tarball = join(ROOT, 'dist/usual-needle-0.1.0.tgz');
+  const { version } = JSON.parse(readFileSync(join(ROOT, 'package.json'), 'utf8'));
+  const tarball = join(ROOT, `dist/usual-needle-${version}.tgz`);
   await must('npm', ['install', '--prefix', folder, '--no-audit', '--no-fund', '--loglevel=error', tarball]);
   const command = join(folder, 'node_modules/.bin/usual-needle');
   const run = (...args) => spawnSync(command, args, { cwd: folder, encoding: 'utf8' });

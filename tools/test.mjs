@@ -13,6 +13,9 @@ const env = { CHROME_BIN: chromium, CHROMIUM: shell };
 
 const ENGINE = join(ROOT, 'packages/engine');
 
+/** An output without its colours, which are control characters. */
+const plain = (output) => output.replace(/\u001b\[[0-9;?]*[A-Za-z]/g, '');
+
 /** Name, command, arguments, folder, and how the closing line is read: passed, failed, and left out. */
 const jasmine = (output) => {
   const match = /(\d+) specs?, (\d+) failures?(?:, (\d+) pending specs?)?/.exec(output);
@@ -20,7 +23,8 @@ const jasmine = (output) => {
   const [specs, failures, leftOut] = match.slice(1).map((count) => Number(count ?? 0));
   return [specs - failures - leftOut, failures, leftOut];
 };
-const karma = (output) => {
+const karma = (colored) => {
+  const output = plain(colored);
   const lines = [...output.matchAll(/Executed (\d+) of (\d+)(?: \((\d+) FAILED\))?[^\n\r]*/g)];
   const last = lines.at(-1);
   if (!last || last[1] !== last[2]) return undefined;
@@ -73,10 +77,7 @@ const LINES_OF_A_FAILURE = 60;
 
 /** What an output says of its failures: Jasmine's list of them, Karma's and Playwright's lines of each, else its last lines. */
 function failuresIn(output) {
-  const lines = output
-    .replace(/\u001b\[[0-9;?]*[A-Za-z]/g, '')
-    .trimEnd()
-    .split(/\r?\n/);
+  const lines = plain(output).trimEnd().split(/\r?\n/);
   const listed = lines.lastIndexOf('Failures:');
   if (listed >= 0) return lines.slice(listed, listed + LINES_OF_A_FAILURE);
   const first = lines.findIndex((line) => / FAILED$|^ {2}1\) /.test(line));
