@@ -35,6 +35,12 @@ export class Depot {
     return `http://127.0.0.1:${(this.server.address() as AddressInfo).port}`;
   }
 
+  /** Breaks off whatever is on its way. */
+  async drop(): Promise<void> {
+    this.server.closeAllConnections();
+    await new Promise((done) => setTimeout(done, 10));
+  }
+
   async close(): Promise<void> {
     this.server.closeAllConnections();
     this.server.close();

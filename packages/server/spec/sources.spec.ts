@@ -320,6 +320,11 @@ describe('a table that refreshes itself', () => {
     expect((await things()).length).toBe(6);
     expect(await readdir(tray)).toEqual(['done', 'other.csv', 'refused']);
     expect((await readdir(join(tray, 'done')))[0]).toMatch(/^found-1 2026-.*\.csv$/);
+    // The same once more is nothing new, and is put aside, too.
+    await put('found-1.csv', `${FIRST}5,comb\n6,ring\n`);
+    await later(0);
+    expect((await later(0.2)).last!.outcome).toBe('done');
+    expect(await readdir(tray)).toEqual(['done', 'other.csv', 'refused']);
     await put('found-2.csv', `${HEAD}1,a\n2,b\n3,c\n4,d\n`);
     await later(0);
     expect((await later(0.2)).waiting!.why).toBe('4 of 6 rows would change');
@@ -369,6 +374,39 @@ describe('a table that refreshes itself', () => {
     expect((await later(15)).last!.outcome).toBe('done');
     expect(await things()).toEqual(['1 hat 2', '2 key', '3 glove', '4 cap', '5 comb']);
     expect(depot.asked.length).toBe(3);
+  });
+
+  it('takes what it waited for once its builder has raised the measure', async () => {
+    await keep({ gone: 'remove' });
+    depot.content = `${HEAD}1,hat\n`;
+    expect((await later(15)).waiting).not.toBeNull();
+    await keep({ gone: 'remove', most: 90 });
+    expect((await later(15)).last!.outcome).toBe('done');
+    expect((await things()).length).toBe(1);
+  });
+
+  it('that takes long keeps no other from being run, nor the server from ending', async () => {
+    await keep();
+    const other = (await running.ask('POST', '/api/tables?name=Other', FIRST)).body['id'] as number;
+    const quick = await Depot.open();
+    quick.content = `${FIRST}5,comb\n`;
+    const from = { address: `${quick.address}/x.csv`, signIn: 'none' };
+    const of = `/api/tables/${other}/source`;
+    await running.ask('PUT', of, { source: { ...source(), from, rhythm: { every: 'minutes', number: 20 } } });
+    depot.otherwise = () => undefined;
+    clock += 16 * MINUTE;
+    const rounds = running.server.sources.rounds;
+    const slow = rounds.goRound();
+    while (depot.asked.length === 0) await new Promise((done) => setTimeout(done, 5));
+    clock += 5 * MINUTE;
+    await rounds.goRound();
+    expect((await running.ask('GET', of)).body['last']['outcome']).toBe('done' as never);
+    expect((await told()).running).toBe(true);
+    await running.ask('DELETE', of);
+    await quick.close();
+    await depot.drop();
+    await slow;
+    expect((await told()).last!.outcome).toBe('failed');
   });
 
   it('is kept by who knows the last version only', async () => {

@@ -97,7 +97,9 @@ export class Sources {
       const values = {
         ...{ source, secret, who, nextAt: next?.toISOString() ?? null, waiting: null, failures: 0 },
         baseAt: base.toISOString(),
-        ...(isElsewhere && { seen: null, inARow: 0 }),
+        // What was left, or waited, by another measure is looked at anew.
+        seen: null,
+        ...(isElsewhere && { inARow: 0 }),
       };
       await transaction
         .insert(sources)

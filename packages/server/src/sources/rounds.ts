@@ -1,5 +1,5 @@
 /**
- * The rounds that are made of all sources: those that are due are run, one after the other. Of several servers on one database one runs
+ * The rounds that are made of all sources: those that are due are run, a few at a time. Of several servers on one database one runs
  * a source, under a lock; what was due while none was there is made up once.
  */
 import type { Logger } from 'pino';
@@ -12,6 +12,10 @@ import type { AskedRun, Runs } from './runs.js';
 
 /** The time between two rounds, in milliseconds. */
 const ROUND_MS = 5_000;
+/** Runs that go on at once; others come with the next round. */
+const AT_ONCE = 3;
+/** The time that runs have when the server ends, in milliseconds. */
+const GRACE_MS = 1_500;
 
 /** Tells whether a source is run whenever a file is there. */
 function isForFiles({ source: { from, rhythm } }: KeptSource): boolean {
@@ -20,8 +24,9 @@ function isForFiles({ source: { from, rhythm } }: KeptSource): boolean {
 
 export class Rounds {
   private readonly running = new Set<number>();
-  private round: Promise<void> | undefined;
+  private readonly under = new Set<Promise<void>>();
   private timer: NodeJS.Timeout | undefined;
+  private isLooking = false;
   private isOver = false;
 
   constructor(
@@ -34,56 +39,71 @@ export class Rounds {
   ) {}
 
   begin(): void {
-    const next = (): void => {
-      this.timer = setTimeout(() => void this.goRound().finally(() => !this.isOver && next()), ROUND_MS);
-      this.timer.unref();
-    };
-    next();
+    this.timer = setInterval(() => void (this.isLooking || this.goRound()), ROUND_MS);
+    this.timer.unref();
   }
 
-  /** Ends the rounds; a run that is under way is waited for. */
+  /** Ends the rounds. A run that is under way is waited for, but not for long: what it has not written by then is made up. */
   async close(): Promise<void> {
     this.isOver = true;
-    clearTimeout(this.timer);
-    await this.round;
+    clearInterval(this.timer);
+    let timer: NodeJS.Timeout | undefined;
+    const late = new Promise<void>((done) => (timer = setTimeout(done, GRACE_MS)));
+    await Promise.race([Promise.allSettled([...this.under]), late]);
+    clearTimeout(timer);
   }
 
   isRunning(tableId: number): boolean {
     return this.running.has(tableId);
   }
 
-  /** Makes one round. What fails in it is tried again with the next. */
+  /** Makes a round, and waits for the runs that it began. What fails in it is tried again with the next. */
   goRound(): Promise<void> {
-    this.round ??= this.allDue()
+    const round = this.allDue()
       .catch((error: unknown) => this.log.warn({ err: error }, 'sources could not be looked at; it is tried again'))
-      .finally(() => (this.round = undefined));
-    return this.round;
+      .finally(() => this.under.delete(round));
+    this.under.add(round);
+    return round;
   }
 
   private async allDue(): Promise<void> {
-    const now = this.now();
-    for (const { tableId } of await this.data.sources.due(now)) {
-      if (this.isOver) return;
-      await this.runNow(tableId, (kept) => {
-        const due = kept.nextAt === null || isForFiles(kept) ? undefined : new Date(kept.nextAt);
-        // Another server may have run it since.
-        if (!due || due > this.now()) return undefined;
-        return { due, missed: missedOf(kept.source.rhythm, due, this.now(), new Date(kept.baseAt)) };
-      });
+    const begun: Promise<unknown>[] = [];
+    this.isLooking = true;
+    try {
+      for (const { tableId } of await this.data.sources.due(this.now()))
+        if (this.mayBegin(tableId))
+          begun.push(
+            this.runNow(tableId, (kept) => {
+              const due = kept.nextAt === null || isForFiles(kept) ? undefined : new Date(kept.nextAt);
+              // Another server may have run it since.
+              if (!due || due > this.now()) return undefined;
+              return { due, missed: missedOf(kept.source.rhythm, due, this.now(), new Date(kept.baseAt)) };
+            }),
+          );
+      if (this.inTray) begun.push(...(await this.newFiles(this.inTray)));
+    } finally {
+      this.isLooking = false;
     }
-    if (this.inTray) await this.newFiles();
+    const failed = (await Promise.allSettled(begun)).find((one) => one.status === 'rejected');
+    if (failed) throw failed.reason;
+  }
+
+  /** Tells whether a run may begin: those that take long keep others from it only where there are several of them. */
+  private mayBegin(tableId: number): boolean {
+    return !this.isOver && this.running.size < AT_ONCE && !this.running.has(tableId);
   }
 
   /** Runs the sources that wait for files in the in-tray, as far as one is there. */
-  private async newFiles(): Promise<void> {
+  private async newFiles(inTray: InTray): Promise<Promise<unknown>[]> {
+    const begun: Promise<unknown>[] = [];
     for (const kept of await this.data.sources.list()) {
       const { from } = kept.source;
-      if (this.isOver) return;
-      if (!('file' in from) || !isForFiles(kept) || kept.waiting) continue;
+      if (!('file' in from) || !isForFiles(kept) || kept.waiting || !this.mayBegin(kept.tableId)) continue;
       const isHeldBack = kept.nextAt !== null && new Date(kept.nextAt) > this.now();
-      if (isHeldBack || (await this.inTray!.whole(from.file)).length === 0) continue;
-      await this.runNow(kept.tableId, (now) => (now.waiting ? undefined : { due: this.now(), missed: 0 }));
+      if (isHeldBack || (await inTray.whole(from.file)).length === 0) continue;
+      begun.push(this.runNow(kept.tableId, (now) => (now.waiting ? undefined : { due: this.now(), missed: 0 })));
     }
+    return begun;
   }
 
   /**

@@ -118,7 +118,9 @@ export class Runs {
     const bytes = digested(fetched.bytes, read);
     const plan = await this.planned(table, source, { ...fetched, bytes }, { preview: false, anyway });
     const seen: Seen = { ...fetched.seen, digest: read.digest('base64') };
-    if (asked.who === undefined && seen.digest === kept.seen?.digest) throw new NothingNew();
+    // A file is put aside, whatever is in it.
+    const isKnown = seen.digest === kept.seen?.digest && !('file' in source.from);
+    if (asked.who === undefined && isKnown) throw new NothingNew();
     const { added, changed, gone } = plan.told;
     const counts = { added, changed, gone: source.gone === 'remove' ? gone : 0 };
     const why = anyway ? undefined : await this.whyWaiting(table, source, plan, counts);
