@@ -1,5 +1,5 @@
 import { chmod, mkdir, symlink, writeFile } from 'node:fs/promises';
-import { createServer as createHttpServer } from 'node:http';
+import { createServer as createHttpServer, request } from 'node:http';
 import { createServer, type AddressInfo } from 'node:net';
 import { once } from 'node:events';
 import { join } from 'node:path';
@@ -184,5 +184,34 @@ describe('a server that starts for the first time', () => {
     expect([await status('boxes/99'), await status('tables/99')]).toEqual([404, 404]);
     await server.stop();
     await forget(folder);
+  });
+});
+
+describe('a server', () => {
+  it('is set by the environment as by options; a no there is no yes', async () => {
+    const folder = await folderOf('environment');
+    const me = async (env: Record<string, string>): Promise<[open: unknown, named: number]> => {
+      const { child, address } = await startProgram(folder, [], { LOG_LEVEL: 'silent', ...env });
+      const { open } = (await (await fetch(`${address}/api/me`)).json()) as { open: boolean };
+      const named = await new Promise<number>((done, fail) => {
+        const { port, hostname } = new URL(address);
+        const asked = request({ port, hostname, path: '/api/me', headers: { host: 'needle.example' } }, (answer) => {
+          answer.resume();
+          done(answer.statusCode ?? 0);
+        });
+        asked.on('error', fail).end();
+      });
+      await end(child, 'SIGTERM');
+      return [open, named];
+    };
+    try {
+      expect(await me({ USUAL_NEEDLE_OPEN: 'true', USUAL_NEEDLE_NAME: 'other.example, needle.example' })).toEqual([
+        true,
+        200,
+      ]);
+      expect(await me({ USUAL_NEEDLE_OPEN: 'false', USUAL_NEEDLE_PROXY: '0' })).toEqual([false, 421]);
+    } finally {
+      await forget(folder);
+    }
   });
 });

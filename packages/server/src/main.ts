@@ -52,6 +52,10 @@ const list =
   ];
 const plain = (text: string): string => text;
 
+// What is there at all would count as yes: nobody who says no is to have said yes.
+for (const name of ['USUAL_NEEDLE_OPEN', 'USUAL_NEEDLE_PROXY'])
+  if (/^(?:|0|no|off|false)$/i.test((process.env[name] ?? '').trim())) delete process.env[name];
+
 /** The program may be begun by the installed command. */
 const isInstalled = basename(process.argv[1]).startsWith('usual-needle');
 
