@@ -31,7 +31,6 @@ import { addressesOfForms } from './routes/addresses-of-forms.js';
 import { HttpProblem, NotThere } from './routes/http-problem.js';
 import { peopleRoutes } from './routes/people.js';
 import { problems } from './routes/problems.js';
-import { setLog } from './routes/request-log.js';
 import { rowRoutes } from './routes/rows.js';
 import { searchRoutes } from './routes/searching.js';
 import { sourceRoutes } from './routes/sources.js';
@@ -78,7 +77,6 @@ function timing(log: Logger, metrics: Metrics): Middleware {
     const start = performance.now();
     const id = randomBytes(ID_LETTERS).toString('base64url').slice(0, ID_LETTERS);
     ctx.set('Request-Id', id);
-    setLog(ctx, log.child({ request: id }));
     await next();
     const ms = performance.now() - start;
     const { method, status } = ctx;
@@ -161,7 +159,7 @@ export function createApp(parts: Parts): Koa {
   app.use(refusalsArrive());
   app.use(timing(log, metrics));
   app.use(securityHeaders(parts.frames));
-  app.use(problems());
+  app.use(problems(log));
   app.use(notYetThere(threads));
   app.use(ownPagesOnly(origins));
   app.use(knownTypesOnly());
@@ -199,7 +197,7 @@ export function createApp(parts: Parts): Koa {
     peopleRoutes(access),
     tokenRoutes(access),
     backupRoutes(data),
-    sourceRoutes(data, follower, parts.sources),
+    sourceRoutes(data, parts.sources),
   ];
   mustBeListed(routers);
   for (const router of routers) {

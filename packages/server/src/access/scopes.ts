@@ -36,9 +36,8 @@ function withinToken({ token }: Principal & { is: 'person' }, table: number, rol
 
 /** True for who builds everything, and looks after people. */
 export function buildsEverything(principal: Principal): boolean {
-  if (principal.is !== 'person') return principal.is === 'this machine';
-  const { everything, token } = principal;
-  return everything && (!token || (token.kind === 'everything' && token.tables === null));
+  if (principal.is !== 'person' || !principal.token) return looksAfterAll(principal);
+  return principal.token.kind === 'everything' && looksAfterAll(principal);
 }
 
 /** True for who builds everything, whatever kind of token asks for them: for what is only looked at. */

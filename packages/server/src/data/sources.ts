@@ -1,5 +1,6 @@
 /** Sources as they are kept, and their runs. What a run does to a table and what is noted of it are written together, or not at all. */
-import { and, asc, desc, eq, isNotNull, isNull, lte, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, isNotNull, isNull, lte, sql, type SQL } from 'drizzle-orm';
+import type { PgColumn } from 'drizzle-orm/pg-core';
 import {
   FAILURES_SAID,
   type RunCounts,
@@ -53,33 +54,26 @@ export class Sources {
   constructor(private readonly db: Database['db']) {}
 
   async find(tableId: number): Promise<KeptSource | undefined> {
-    const [found] = await this.db
-      .select({ source: sources })
-      .from(sources)
-      .innerJoin(tables, eq(tables.id, sources.tableId))
-      .where(and(eq(sources.tableId, tableId), isNull(tables.deletedAt)));
-    return found?.source;
+    return (await this.those(eq(sources.tableId, tableId)))[0];
   }
 
   /** All of them, those of deleted tables left out. */
-  async list(): Promise<KeptSource[]> {
-    const found = await this.db
-      .select({ source: sources })
-      .from(sources)
-      .innerJoin(tables, eq(tables.id, sources.tableId))
-      .where(isNull(tables.deletedAt))
-      .orderBy(asc(sources.tableId));
-    return found.map(({ source }) => source);
+  list(): Promise<KeptSource[]> {
+    return this.those();
   }
 
   /** Sources whose run is due, the longest due first. */
-  async due(now: Date): Promise<KeptSource[]> {
+  due(now: Date): Promise<KeptSource[]> {
+    return this.those(and(isNotNull(sources.nextAt), lte(sources.nextAt, now.toISOString())), sources.nextAt);
+  }
+
+  private async those(which?: SQL, order: PgColumn = sources.tableId): Promise<KeptSource[]> {
     const found = await this.db
       .select({ source: sources })
       .from(sources)
       .innerJoin(tables, eq(tables.id, sources.tableId))
-      .where(and(isNull(tables.deletedAt), isNotNull(sources.nextAt), lte(sources.nextAt, now.toISOString())))
-      .orderBy(asc(sources.nextAt));
+      .where(and(isNull(tables.deletedAt), which))
+      .orderBy(asc(order));
     return found.map(({ source }) => source);
   }
 
@@ -114,10 +108,10 @@ export class Sources {
     });
   }
 
-  async end(tableId: number): Promise<boolean> {
-    return this.db.transaction(async (transaction) => {
+  async end(tableId: number): Promise<void> {
+    await this.db.transaction(async (transaction) => {
       await transaction.update(tables).set({ lateSince: null }).where(eq(tables.id, tableId));
-      return (await transaction.delete(sources).where(eq(sources.tableId, tableId)).returning()).length > 0;
+      await transaction.delete(sources).where(eq(sources.tableId, tableId));
     });
   }
 
@@ -157,28 +151,24 @@ export class Sources {
     });
   }
 
-  async runs(tableId: number): Promise<SourceRunTold[]> {
+  /** The last runs of a source, so many at most, the last first. */
+  async runs(tableId: number, most = TOLD): Promise<SourceRunTold[]> {
     const found = await this.db
       .select()
       .from(sourceRuns)
       .where(eq(sourceRuns.tableId, tableId))
       .orderBy(desc(sourceRuns.due))
-      .limit(TOLD);
+      .limit(most);
     return found.map(runOf);
   }
 
   /** A source as it is told, with its last run. */
   async told(kept: KeptSource, running: boolean): Promise<SourceTold> {
-    const [last] = await this.db
-      .select()
-      .from(sourceRuns)
-      .where(eq(sourceRuns.tableId, kept.tableId))
-      .orderBy(desc(sourceRuns.due))
-      .limit(1);
+    const [last] = await this.runs(kept.tableId, 1);
     const { tableId, source, version, secret, nextAt, rowsFrom, inARow, failures, waiting } = kept;
     return {
       ...{ table: tableId, source, version, hasSecret: secret !== null, inARow, failures, waiting, running },
-      ...{ next: iso(nextAt), rowsFrom: iso(rowsFrom), last: last ? runOf(last) : null },
+      ...{ next: iso(nextAt), rowsFrom: iso(rowsFrom), last: last ?? null },
     };
   }
 

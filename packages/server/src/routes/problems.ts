@@ -2,13 +2,13 @@
 import type { Middleware } from 'koa';
 import { PROBLEM_TYPE, type Problem } from '@usual-needle/contract';
 import { FileProblem } from '@usual-needle/formats/light';
+import type { Logger } from 'pino';
 import { NotAllowed } from '../access/not-allowed.js';
 import { isDatabaseAway } from '../data/away.js';
 import { DiskFull } from '../data/disk-room.js';
 import { ThreadGone } from '../threads/thread-gone.js';
 import { isApi } from './api-path.js';
 import { HttpProblem } from './http-problem.js';
-import { logOf } from './request-log.js';
 import { toldPath } from './told-path.js';
 import { problemPage, wantsPage } from './problem-page.js';
 
@@ -39,7 +39,7 @@ export function problemOf(error: unknown): Problem {
   return { type, title: 'Something went wrong on the server', status: 500, detail: 'Try again.' };
 }
 
-export function problems(): Middleware {
+export function problems(log: Logger): Middleware {
   return async (ctx, next) => {
     try {
       await next();
@@ -48,10 +48,10 @@ export function problems(): Middleware {
       if (ctx.status === 501) throw new HttpProblem(501, `${ctx.method} is not known here`);
     } catch (error) {
       const problem = problemOf(error);
+      const of = { request: ctx.response.get('Request-Id'), url: toldPath(ctx.path) };
       // Whoever goes away in the middle of what is sent has chosen to.
-      if (error === ctx.req.errored) logOf(ctx).debug({ url: toldPath(ctx.path) }, 'sender left');
-      else if (problem.status >= 500 && problem.status !== 503)
-        logOf(ctx).error({ err: error, url: toldPath(ctx.path) }, 'request failed');
+      if (error === ctx.req.errored) log.debug(of, 'sender left');
+      else if (problem.status >= 500 && problem.status !== 503) log.error({ err: error, ...of }, 'request failed');
       // Of a stream that has begun nothing more can be said.
       if (ctx.headerSent) return;
       ctx.status = problem.status;

@@ -20,10 +20,9 @@ import { mustBeAllowed } from '../access/scoped-records.js';
 import { buildsEverything, roleOf } from '../access/scopes.js';
 import type { RouteData } from '../data/data.js';
 import type { KeptSource } from '../data/sources.js';
-import type { Follower } from '../live/follower.js';
 import { SourceFailed } from '../sources/failures.js';
 import { NotFetched } from '../sources/own-network.js';
-import { checkRhythm, NoRhythm, nextOf } from '../sources/rhythm.js';
+import { checkRhythm, nextFor, NoRhythm } from '../sources/rhythm.js';
 import { CannotUnseal } from '../sources/sealing.js';
 import type { SourcesRun } from '../sources/sources-run.js';
 import { tableOf, type AskedTable } from './found.js';
@@ -41,11 +40,7 @@ function refusalOf(error: unknown): unknown {
   return isKnown ? new HttpProblem(422, 'The source gives no rows', (error as Error).message) : error;
 }
 
-export function sourceRoutes(
-  { tables, sources, changes }: RouteData,
-  follower: Follower,
-  { ways, runs, rounds, now }: SourcesRun,
-): Router {
+export function sourceRoutes({ tables, sources }: RouteData, { ways, runs, rounds, now }: SourcesRun): Router {
   const router = new Router({ prefix: '/api' });
 
   const told = (kept: KeptSource): Promise<SourceTold> => sources.told(kept, rounds.isRunning(kept.tableId));
@@ -55,11 +50,6 @@ export function sourceRoutes(
     const kept = await sources.find(asked.table.id);
     if (!kept) throw new NotThere('source of this table');
     return { ...asked, kept };
-  };
-
-  const tell = async (tableId: number): Promise<void> => {
-    follower.shelf();
-    await changes.tell(tableId);
   };
 
   /** @throws HttpProblem where a source is not one that whoever asks may have, or cannot be */
@@ -140,16 +130,15 @@ export function sourceRoutes(
     const secret = await secretOf(source, given, before).catch((error: unknown) => {
       throw refusalOf(error);
     });
-    const isForFiles = 'file' in source.from && source.rhythm.every === 'change';
     const at = now();
     const kept = await sources.keep(table.id, before?.version, {
       source,
       secret: secret ? await ways.sealing.seal(secret) : null,
       who: whoIs(ctx.req, undefined) ?? null,
-      ...{ base: at, next: isForFiles ? undefined : nextOf(source.rhythm, at, at) },
+      ...{ base: at, next: nextFor(source, at, at) },
     });
     if (!kept) throw clash('source');
-    await tell(table.id);
+    await rounds.tell(table.id);
     setVersion(ctx, kept.version);
     ctx.body = await told(kept);
   });
@@ -157,7 +146,7 @@ export function sourceRoutes(
   router.delete('/tables/:id/source', async (ctx) => {
     const { table } = await keptOf(ctx);
     await sources.end(table.id);
-    await tell(table.id);
+    await rounds.tell(table.id);
     ctx.status = 204;
   });
 
@@ -193,7 +182,7 @@ export function sourceRoutes(
     mustBeAllowed(scope, 'bring in');
     if (!kept.waiting) throw new HttpProblem(409, 'It does not wait any more');
     await runs.leave(kept, whoIs(ctx.req, undefined));
-    await tell(table.id);
+    await rounds.tell(table.id);
     ctx.body = await told((await keptOf(ctx)).kept);
   });
 

@@ -1,5 +1,5 @@
 /** When a source is asked: the next moment of its rhythm, in the time zone of who said it. */
-import type { Rhythm } from '@usual-needle/contract';
+import type { Rhythm, Source } from '@usual-needle/contract';
 import { Cron } from 'croner';
 
 const MINUTE_MS = 60_000;
@@ -53,6 +53,16 @@ export function nextOf(rhythm: Rhythm, after: Date, base: Date): Date {
       return next;
     }
   }
+}
+
+/** Tells whether a source is run whenever a file is there, and at no moment of its own. */
+export function isNoticed({ from, rhythm }: Source): boolean {
+  return rhythm.every === 'change' && 'file' in from;
+}
+
+/** The next moment of a source's rhythm, see `nextOf`; undefined for one that is noticed. @throws NoRhythm */
+export function nextFor(source: Source, after: Date, base: Date): Date | undefined {
+  return isNoticed(source) ? undefined : nextOf(source.rhythm, after, base);
 }
 
 /** Counts the moments of a rhythm after the one that was due, and until now. */

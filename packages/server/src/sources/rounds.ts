@@ -7,7 +7,7 @@ import type { Data } from '../data/data.js';
 import type { Ended, KeptSource } from '../data/sources.js';
 import type { Follower } from '../live/follower.js';
 import type { InTray } from './from-in-tray.js';
-import { missedOf } from './rhythm.js';
+import { isNoticed, missedOf } from './rhythm.js';
 import type { AskedRun, Runs } from './runs.js';
 
 /** The time between two rounds, in milliseconds. */
@@ -16,11 +16,6 @@ const ROUND_MS = 5_000;
 const AT_ONCE = 3;
 /** The time that runs have when the server ends, in milliseconds. */
 const GRACE_MS = 1_500;
-
-/** Tells whether a source is run whenever a file is there. */
-function isForFiles({ source: { from, rhythm } }: KeptSource): boolean {
-  return 'file' in from && rhythm.every === 'change';
-}
 
 export class Rounds {
   private readonly running = new Set<number>();
@@ -74,7 +69,7 @@ export class Rounds {
         if (this.mayBegin(tableId))
           begun.push(
             this.runNow(tableId, (kept) => {
-              const due = kept.nextAt === null || isForFiles(kept) ? undefined : new Date(kept.nextAt);
+              const due = kept.nextAt === null || isNoticed(kept.source) ? undefined : new Date(kept.nextAt);
               // Another server may have run it since.
               if (!due || due > this.now()) return undefined;
               return { due, missed: missedOf(kept.source.rhythm, due, this.now(), new Date(kept.baseAt)) };
@@ -98,7 +93,7 @@ export class Rounds {
     const begun: Promise<unknown>[] = [];
     for (const kept of await this.data.sources.list()) {
       const { from } = kept.source;
-      if (!('file' in from) || !isForFiles(kept) || kept.waiting || !this.mayBegin(kept.tableId)) continue;
+      if (!('file' in from) || !isNoticed(kept.source) || kept.waiting || !this.mayBegin(kept.tableId)) continue;
       const isHeldBack = kept.nextAt !== null && new Date(kept.nextAt) > this.now();
       if (isHeldBack || (await inTray.whole(from.file)).length === 0) continue;
       begun.push(this.runNow(kept.tableId, (now) => (now.waiting ? undefined : { due: this.now(), missed: 0 })));
@@ -134,7 +129,7 @@ export class Rounds {
   }
 
   /** Tells shelves and sheets that a source is not what it was. */
-  private async tell(tableId: number): Promise<void> {
+  async tell(tableId: number): Promise<void> {
     this.follower.shelf();
     await this.data.changes.tell(tableId);
   }

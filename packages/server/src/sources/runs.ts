@@ -25,7 +25,7 @@ import { fromAddress, type Fetched } from './from-address.js';
 import type { InTray } from './from-in-tray.js';
 import { fromQuery } from './from-query.js';
 import { NotFetched, type OwnNetwork } from './own-network.js';
-import { checkRhythm, LOOK_MS, NoRhythm, nextOf } from './rhythm.js';
+import { checkRhythm, LOOK_MS, NoRhythm, nextFor } from './rhythm.js';
 import { CannotUnseal, type Sealing } from './sealing.js';
 
 /** The name that changes by sources are done under, where nobody asked for them. */
@@ -262,11 +262,8 @@ export class Runs {
   }
 
   private nextAfter({ source, failures, baseAt }: KeptSource, { outcome }: Outcome, at: Date): Date | undefined {
-    const { rhythm, from } = source;
     if (outcome === 'waits') return undefined;
-    // A file is noticed when it is there.
-    const isNoticed = rhythm.every === 'change' && 'file' in from;
-    const next = isNoticed ? undefined : nextOf(rhythm, at, new Date(baseAt));
+    const next = nextFor(source, at, new Date(baseAt));
     if (outcome !== 'failed') return next;
     const again = at.getTime() + (AGAIN_MS[failures] ?? (next ? Infinity : LOOK_MS));
     return new Date(Math.min(next?.getTime() ?? Infinity, again));

@@ -24,7 +24,7 @@ interface Held {
 export class Resting {
   /** Rows of the tables that rest, and of those that are being taken back. */
   private readonly resting = new Map<number, number>();
-  private readonly waking = new Map<number, Promise<void>>();
+  private readonly waking = new Set<number>();
   private readonly asked = new Map<number, number>();
   private timer: NodeJS.Timeout | undefined;
   /** Tells whether somebody has a table open. */
@@ -66,13 +66,13 @@ export class Resting {
   }
 
   private wake(id: number): void {
-    const work = this.held
+    this.waking.add(id);
+    void this.held
       .take(id)
       .then(() => void this.resting.delete(id))
       // It rests on, and is tried again when it is asked again, which whoever waits for it does.
       .catch((error: unknown) => this.log.warn({ err: error, table: id }, 'a table could not be taken back'))
       .finally(() => this.waking.delete(id));
-    this.waking.set(id, work);
   }
 
   /** A table that rests, as whoever counts all tables and rows takes it. */
