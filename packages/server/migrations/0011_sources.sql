@@ -16,7 +16,6 @@ CREATE TABLE "sources" (
 	"source" jsonb NOT NULL,
 	"secret" text,
 	"version" integer DEFAULT 1 NOT NULL,
-	"who" text,
 	"turn" integer DEFAULT 1 NOT NULL,
 	"base_at" timestamp with time zone NOT NULL,
 	"next_at" timestamp with time zone,

@@ -88,8 +88,6 @@ export const sources = pgTable(
     /** Sealed, see `sources/sealing.ts`; null where it needs none. */
     secret: text('secret'),
     version: integer('version').notNull().default(1),
-    /** The name of who keeps it, who is said to have done its runs. */
-    who: text('who'),
     /** Rises with all that is written here: a run that began before something else was written is over without a trace. */
     turn: integer('turn').notNull().default(1),
     /** The moment that minutes and hours are counted from. */

@@ -81,15 +81,15 @@ export class Sources {
   async keep(
     tableId: number,
     version: number | undefined,
-    kept: { source: Source; secret: string | null; who: string | null; base: Date; next: Date | undefined },
+    kept: { source: Source; secret: string | null; base: Date; next: Date | undefined },
   ): Promise<KeptSource | undefined> {
     return this.db.transaction(async (transaction) => {
       const [before] = await transaction.select().from(sources).where(eq(sources.tableId, tableId)).for('update');
       if (before ? before.version !== version : version !== undefined) return undefined;
-      const { source, secret, who, base, next } = kept;
+      const { source, secret, base, next } = kept;
       const isElsewhere = JSON.stringify(before?.source.from) !== JSON.stringify(source.from);
       const values = {
-        ...{ source, secret, who, nextAt: next?.toISOString() ?? null, waiting: null, failures: 0 },
+        ...{ source, secret, nextAt: next?.toISOString() ?? null, waiting: null, failures: 0 },
         baseAt: base.toISOString(),
         // What was left, or waited, by another measure is looked at anew.
         seen: null,

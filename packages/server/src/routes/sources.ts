@@ -134,7 +134,6 @@ export function sourceRoutes({ tables, sources }: RouteData, { ways, runs, round
     const kept = await sources.keep(table.id, before?.version, {
       source,
       secret: secret ? await ways.sealing.seal(secret) : null,
-      who: whoIs(ctx.req, undefined) ?? null,
       ...{ base: at, next: nextFor(source, at, at) },
     });
     if (!kept) throw clash('source');

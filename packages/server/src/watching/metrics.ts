@@ -3,6 +3,7 @@ import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { collectDefaultMetrics, Counter, Gauge, Histogram, Registry } from 'prom-client';
 import type { Data } from '../data/data.js';
+import type { KeptSource } from '../data/sources.js';
 import type { Follower } from '../live/follower.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 
@@ -12,6 +13,9 @@ const TIMES = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5,
 export class Metrics {
   private readonly registry = new Registry<'application/openmetrics-text; version=1.0.0; charset=utf-8'>();
   private readonly requests: Histogram<'method' | 'status'>;
+  private readonly data: Data;
+  /** The sources as they are while the numbers are told: read once for all that is told of them. */
+  private sources: Promise<readonly KeptSource[]> = Promise.resolve([]);
 
   /** @param readers how many have a standing connection open @param packs folder of the packs */
   constructor(
@@ -20,6 +24,7 @@ export class Metrics {
     packs: string,
   ) {
     const { registry } = this;
+    this.data = data;
     registry.setContentType('application/openmetrics-text; version=1.0.0; charset=utf-8');
     collectDefaultMetrics({ register: registry });
     const registers = [registry];
@@ -90,7 +95,7 @@ export class Metrics {
       'usual_needle_source_success_timestamp_seconds',
       'When a source was done last, or had nothing new',
       async (set) => {
-        for (const { tableId, rowsFrom } of await data.sources.list())
+        for (const { tableId, rowsFrom } of await this.sources)
           if (rowsFrom !== null) set(new Date(rowsFrom).getTime() / 1_000, { table: tableId });
       },
       ['table'],
@@ -99,7 +104,7 @@ export class Metrics {
       'usual_needle_source_failures',
       'Failures of a source since it was done last',
       async (set) => {
-        for (const { tableId, failures } of await data.sources.list()) set(failures, { table: tableId });
+        for (const { tableId, failures } of await this.sources) set(failures, { table: tableId });
       },
       ['table'],
     );
@@ -107,7 +112,7 @@ export class Metrics {
       'usual_needle_source_waiting',
       'Whether a source waits for its builder',
       async (set) => {
-        for (const { tableId, waiting } of await data.sources.list()) set(waiting ? 1 : 0, { table: tableId });
+        for (const { tableId, waiting } of await this.sources) set(waiting ? 1 : 0, { table: tableId });
       },
       ['table'],
     );
@@ -128,6 +133,7 @@ export class Metrics {
   }
 
   text(): Promise<string> {
+    this.sources = this.data.sources.list();
     return this.registry.metrics();
   }
 }
