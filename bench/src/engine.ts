@@ -18,6 +18,7 @@ import {
 } from '@usual-needle/engine';
 import { COLUMNS, FROM } from './columns.js';
 import { figures, line } from './figures.js';
+import { benchUnusual } from './unusual.js';
 
 type Trace = [name: string, settings: Partial<Settings>, typed: string[]];
 type Sort = Question['sort'];
@@ -45,11 +46,6 @@ const HARD_TRACES: Trace[] = [
   ['accents respected', { accents: 'respect' }, ['brückl', 'owner']],
   ['at the start of a word', { where: 'start of a word' }, ['umbrella', 'e', 'w?d']],
   ['at the end of the cell', { where: 'end of the cell' }, ['crook', '405']],
-];
-
-/** Counted repeats of much: what an automaton would outgrow. */
-const COUNTED_TRACES: Trace[] = [
-  ['counted patterns', {}, ['/a.{60}b/', '/[aeiou].{50}[aeiou]$/', '/a[ab]{1000}/', `e${'?'.repeat(60)}w`]],
 ];
 
 /** Questions as a list is used: sorted, and typed into. */
@@ -162,6 +158,9 @@ export async function benchEngine(size: number): Promise<void> {
   tellSlowest();
 
   globalThis.gc?.();
+  benchUnusual(table);
+
+  globalThis.gc?.();
   const held = process.memoryUsage();
   console.log(`process: ${megabytes(held.rss - before.rss)} more than before the table was made`);
   // Made only now: a million rows of separate strings weigh on every collection of garbage.
@@ -220,8 +219,6 @@ export async function benchEngine(size: number): Promise<void> {
       `${''.padEnd(46)} first time ${first.toFixed(0)} ms; right after an edit p95 ${figures(edits).p95.toFixed(1)} ms`,
     );
   }
-  for (const [name, settings, typed] of COUNTED_TRACES)
-    console.log(line(name, figures(typed.map((text) => timed(() => void askAsScreen(table, text, settings))))));
 
   const includes = figures(
     words.map((word) =>

@@ -6,9 +6,19 @@ import { readFile } from 'node:fs/promises';
 import WebSocket from 'ws';
 import type { StandingQuestion } from '@usual-needle/contract';
 import { figures, line } from './figures.js';
+import { processorTime } from './processor-time.js';
 import { serverProcess } from './server.js';
 
 const KEYS_A_SECOND = 4;
+/** Keys in which a reader types a text, takes it back, and rests. */
+const KEYS_A_TEXT = 24;
+/** p95 of readers whose texts are their own, in milliseconds, on a machine of reference speed. */
+const OWN_BUDGETS = [
+  [50, 30],
+  [100, 45],
+  [200, 60],
+  [500, 400],
+] as const;
 /** Scopes of readers that the table is shared within, where it is shared. */
 const SCOPES = 20;
 const ASKED = ['Item no.', 'Description', 'Colour', 'Marks', 'Found at', 'Found on', 'Status'];
@@ -35,15 +45,54 @@ const TYPED = [
   'keys red',
 ];
 
-/** A reader that types, takes letters back, types the next. */
+/** Gives a text that nobody has typed yet. */
+export type Texts = () => string;
+
+/** Words that everybody types; but every third text is an item number of the reader's own. */
+function everybodys(reader: number, round: number): string {
+  const isOwn = (reader + round) % 3 === 0;
+  return isOwn ? `lp-${36_000 + ((reader * 131 + round * 17) % 60_000)}` : TYPED[(reader + round) % TYPED.length];
+}
+
+/** The demo's columns with many different cells: number, description, marks and note. */
+const VARIED = [0, 1, 4, 11];
+/** Units of a text that is cut out of a cell. */
+const [LEAST_CUT, MOST_CUT] = [5, 14];
+
+/**
+ * Texts that are each reader's own: cut out of random cells, from anywhere in them, so that hardly two readers ask the same.
+ * @param seed another one gives texts that nobody here has seen
+ */
+export function cutOut(rows: readonly (readonly string[])[], seed: number): Texts {
+  let state = seed >>> 0;
+  /** A linear congruential generator (Numerical Recipes): below `most`. */
+  const random = (most: number): number => {
+    state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0;
+    return Math.floor((state / 2 ** 32) * most);
+  };
+  return () => {
+    for (;;) {
+      const row = rows[random(rows.length)];
+      const cell = row[VARIED[random(VARIED.length)]];
+      const length = LEAST_CUT + random(MOST_CUT - LEAST_CUT + 1);
+      const from = random(Math.max(1, cell.length - length + 1));
+      const text = cell.slice(from, from + length).trim();
+      if (text.length >= LEAST_CUT) return text;
+    }
+  };
+}
+
+/** A reader that types, letter by letter: words that everybody types, or texts of its own. */
 export class Reader {
   readonly times: number[] = [];
   unanswered = 0;
+  asked = 0;
   errors = 0;
   private readonly socket: WebSocket;
   private readonly sent = new Map<number, number>();
   private id = 0;
   private at = 0;
+  private word = '';
   private text = '';
 
   constructor(
@@ -52,6 +101,7 @@ export class Reader {
     private readonly number: number,
     /** The slug of the box that it asks by; without one, it asks by the table, as a builder. */
     private readonly box?: string,
+    private readonly texts?: Texts,
   ) {
     this.socket = new WebSocket(`${address.replace('http', 'ws')}/api/standing`);
     this.socket.on('message', (data: Buffer) => {
@@ -69,15 +119,24 @@ export class Reader {
     await new Promise((done, fail) => this.socket.once('open', done).once('error', fail));
   }
 
+  /** The next text of the reader's own: letter by letter, and then another one in its place, so that none is asked twice. */
+  private grown(texts: Texts): string {
+    if (this.text !== this.word) return this.word.slice(0, this.text.length + 1);
+    this.word = texts();
+    return this.word.slice(0, 1);
+  }
+
+  /** Types a text, takes it back, rests, types the next. */
+  private backAndForth(): string {
+    const step = this.at % KEYS_A_TEXT;
+    if (step === 0) this.word = everybodys(this.number, this.at / KEYS_A_TEXT);
+    this.at++;
+    const { word } = this;
+    return step < word.length ? word.slice(0, step + 1) : word.slice(0, Math.max(0, 2 * word.length - step - 1));
+  }
+
   key(): void {
-    const round = Math.floor(this.at / 24);
-    // Readers of one box type much the same; but every third text is of an item that is this one's alone.
-    const own = (this.number + round) % 3 === 0;
-    const word = own
-      ? `lp-${36_000 + ((this.number * 131 + round * 17) % 60_000)}`
-      : TYPED[(this.number + round) % TYPED.length];
-    const step = this.at++ % 24;
-    this.text = step < word.length ? word.slice(0, step + 1) : word.slice(0, Math.max(0, 2 * word.length - step - 1));
+    this.text = this.texts ? this.grown(this.texts) : this.backAndForth();
     const message: StandingQuestion = {
       id: ++this.id,
       ...(this.box === undefined ? { table: this.table } : { box: this.box }),
@@ -92,6 +151,7 @@ export class Reader {
         patience: 40,
       },
     };
+    this.asked++;
     this.sent.set(this.id, performance.now());
     this.socket.send(JSON.stringify(message));
   }
@@ -156,15 +216,24 @@ async function sharedBoxes(address: string, table: number): Promise<string[]> {
   return slugs;
 }
 
+interface Pass {
+  readonly changing?: boolean;
+  readonly boxes?: readonly string[];
+  /** Each reader's own texts, if not everybody's. */
+  readonly own?: Texts;
+}
+
 async function pass(
   address: string,
   table: number,
   count: number,
   seconds: number,
-  changing: boolean,
-  boxes?: readonly string[],
+  { changing = false, boxes, own }: Pass = {},
 ): Promise<void> {
-  const readers = Array.from({ length: count }, (_, i) => new Reader(address, table, i, boxes?.[i % boxes.length]));
+  const readers = Array.from(
+    { length: count },
+    (_, i) => new Reader(address, table, i, boxes?.[i % boxes.length], own),
+  );
   await Promise.all(readers.map((reader) => reader.open()));
   const before = await searches(address);
   const abort = new AbortController();
@@ -213,12 +282,16 @@ async function pass(
           .catch(() => refused++);
       }, 1_000),
     );
+  const worked = await processorTime(serverProcess());
+  const generated = process.cpuUsage();
   const memory: number[] = [];
   const every = Math.max(1, Math.floor(seconds / 6));
   for (let s = 0; s < seconds; s++) {
     await new Promise((wait) => setTimeout(wait, 1_000));
     if (s % every === every - 1) memory.push(await resident());
   }
+  const took = await processorTime(serverProcess());
+  const { user, system } = process.cpuUsage(generated);
   for (const timer of timers) clearInterval(timer);
   await new Promise((wait) => setTimeout(wait, 1_500));
   for (const reader of readers) reader.end();
@@ -227,8 +300,19 @@ async function pass(
   const sum = (of: (reader: Reader) => number): number => readers.reduce((all, reader) => all + of(reader), 0);
   const searched = await searches(address);
   const scopes = boxes ? `, of ${boxes.length} scopes` : '';
-  console.log(line(`${count} readers${scopes}${changing ? ', a change a second' : ''}`, figures(times)));
+  const texts = own ? ', texts of their own' : '';
+  console.log(line(`${count} readers${texts}${scopes}${changing ? ', a change a second' : ''}`, figures(times)));
   const [hits, misses] = [searched.shared - before.shared, searched.worked - before.worked];
+  const asked = sum((reader) => reader.asked);
+  const each = (seconds: number): string => ((seconds * 1_000) / (times.length || 1)).toFixed(2);
+  const parts = (['search', 'helpers', 'main', 'files'] as const).map(
+    (kind) => [kind, took[kind] - worked[kind]] as const,
+  );
+  const inAll = parts.reduce((all, [, took]) => all + took, 0);
+  const named = parts.map(([kind, took]) => `${kind} ${each(took)}`).join(', ');
+  console.log(
+    `  ${asked} asked, ${times.length} answered, ${((1 - times.length / asked) * 100).toFixed(0)} % overtaken; processor ms an answer ${each(inAll)} (${named}; the generator ${each((user + system) / 1e6)})`,
+  );
   console.log(
     `  another's answer served ${hits}, worked out ${misses}; unanswered ${sum((r) => r.unanswered)}, errors ${sum((r) => r.errors)}, resident MB ${memory.map((mb) => mb.toFixed(0)).join(' ')}`,
   );
@@ -263,18 +347,37 @@ async function roundTrips(address: string, table: number): Promise<void> {
   socket.close();
 }
 
+/** Times of `includes` over all cells, which tell how quick the machine is in this hour. */
+function yardstick(rows: readonly (readonly string[])[]): number[] {
+  return ['umbrella', 'lp-40518', 'gnome'].map((text) => {
+    const began = performance.now();
+    let hits = 0;
+    for (const row of rows) if (row.some((cell) => cell.includes(text))) hits++;
+    return hits < 0 ? 0 : performance.now() - began;
+  });
+}
+
+/** Readers of both sorts, those with texts of their own first: `OWN_ONLY=1` leaves it at them. */
 export async function benchLoad(
   address: string,
   table: number,
   readers: readonly number[],
   seconds: number,
+  rows: readonly (readonly string[])[],
 ): Promise<void> {
   console.log(`\n== load: each reader ${KEYS_A_SECOND} keys a second, ${THREADED.length} columns, ${seconds} s a pass`);
   await roundTrips(address, table);
   const boxes = await sharedBoxes(address, table);
+  console.log(
+    `budget of p95 with texts of their own: ${OWN_BUDGETS.map(([n, ms]) => `${n} readers ${ms} ms`).join(', ')}`,
+  );
+  console.log(line(`yardstick: includes over ${rows.length.toLocaleString('en')} rows`, figures(yardstick(rows))));
+  for (const count of readers)
+    await pass(address, table, count, seconds, { own: cutOut(rows, Number(process.env['SEED'] ?? Date.now())) });
+  if (process.env['OWN_ONLY']) return;
   for (const count of readers) {
-    await pass(address, table, count, seconds, false);
-    await pass(address, table, count, seconds, true);
-    await pass(address, table, count, seconds, true, boxes);
+    await pass(address, table, count, seconds);
+    await pass(address, table, count, seconds, { changing: true });
+    await pass(address, table, count, seconds, { changing: true, boxes });
   }
 }

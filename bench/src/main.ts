@@ -41,7 +41,10 @@ if (what === 'load') {
   await withServer(async (address) => {
     const [rows = 100_000, seconds = 60, ...readers] = sizes.map(Number);
     const table = await manyRows(address, rows);
-    await benchLoad(address, Number(table.split('/').at(-1)), readers.length > 0 ? readers : [50], seconds);
+    await new Promise((done) => setTimeout(done, PACKED_MS));
+    await benchLoad(address, Number(table.split('/').at(-1)), readers.length > 0 ? readers : [50], seconds, [
+      ...foundItems(rows).rows,
+    ]);
   });
   process.exit(0);
 }

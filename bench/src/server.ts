@@ -8,6 +8,9 @@ const PROGRAM = fileURLToPath(new URL('../../packages/server/dist-bundle/main.js
 /** How many threads may search, if it is not the usual number that is measured. */
 const THREADS = process.env['SEARCH_THREADS'];
 
+/** The folder that the processor profiles of the server's threads go to, if they are wanted. */
+const PROFILE = process.env['PROFILE'];
+
 /** @param data folder of the embedded database @param databaseUrl a PostgreSQL instead of it */
 export async function started(
   data: string,
@@ -15,10 +18,15 @@ export async function started(
   databaseUrl = process.env['DATABASE_URL'] ?? '',
 ): Promise<{ server: ChildProcess; address: string }> {
   const threads = THREADS ? ['--search-threads', THREADS] : [];
-  const server = spawn(process.execPath, [PROGRAM, '--port', '0', '--data', data, ...threads, ...options], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, DATABASE_URL: databaseUrl, LOG_LEVEL: 'warn' },
-  });
+  const profiled = PROFILE ? ['--cpu-prof', '--cpu-prof-dir', PROFILE] : [];
+  const server = spawn(
+    process.execPath,
+    [...profiled, PROGRAM, '--port', '0', '--data', data, ...threads, ...options],
+    {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, DATABASE_URL: databaseUrl, LOG_LEVEL: 'warn' },
+    },
+  );
   const [said] = (await once(server.stdout!, 'data')) as [Buffer];
   return { server, address: /http:\S+/.exec(said.toString())![0] };
 }

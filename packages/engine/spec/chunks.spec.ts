@@ -8,6 +8,7 @@ import {
   ONE_CHARACTER,
   ANY_RUN,
   parsePattern,
+  ownBits,
   pickBits,
   SHARED_CHUNKS,
   SharedChunks,
@@ -242,7 +243,7 @@ describe('values asked chunk by chunk', () => {
         const column = ColumnSegment.of(TEXT, some);
         const rows = matcher.indexedRows!(column, new Judging());
         const hits = some.flatMap((_, row) => (matcher.test(column.cell(row)) ? [row] : []));
-        expect(rows ? pickBits(rows, 0, some.length) : [])
+        expect(rows ? pickBits(ownBits(rows, column.rowCount), 0, some.length) : [])
           .withContext(JSON.stringify([one, setting, some]))
           .toEqual(hits);
       }),

@@ -1,8 +1,7 @@
-/** Makes a search of the engine the answer that goes over the wire. */
+/** Writes the answer that goes over the wire of a search of the engine. */
 import type {
   AnswerKeyword,
   AnswerNotice,
-  AnswerRow,
   SearchAnswer,
   SearchRequest,
   WireChange,
@@ -14,12 +13,17 @@ import {
   windowSteps,
   type RemedyChange,
   type Reason,
+  type ColumnSegment,
   type Search,
+  type Segment,
   type Table,
 } from '@usual-needle/engine';
+import type { JsonWriter } from './json-writer.js';
 
 /** Parts of the table that the trace tells apart: about one a pixel on a common screen. */
 const TRACE_BINS = 250;
+/** Rows that are written in one step. */
+const ROWS_A_STEP = 16;
 /** Rows of a window, if the request does not say. */
 const USUAL_LIMIT = 100;
 
@@ -46,78 +50,155 @@ interface AskedRows {
   readonly within?: number;
 }
 
-/** Rests between the cells of the window, so that others can be answered where their marks take long. */
-export function* answerSteps(search: Search, asked: AskedRows): Generator<void, SearchAnswer> {
+/** Parts of the answer that are there only if they were asked for, or there is something to tell. */
+type Extras = Pick<SearchAnswer, 'misplaced' | 'places' | 'fresh'>;
+
+/**
+ * Writes the answer, a `SearchAnswer`; rests between the cells of the window, so that others can be answered where their marks
+ * take long.
+ * @returns true once all is written
+ */
+export function* answerSteps(search: Search, asked: AskedRows, to: JsonWriter): Generator<void, true> {
   const { request, columns, change, milliseconds, within } = asked;
-  const numberOf = new Map(columns.map((column, i) => [column, i]));
   const offset = request.offset ?? 0;
-  const rows: AnswerRow[] = [];
   const { stays = [], fresh = [], places = [], brief = false } = request;
   const list = stays.length > 0 ? new Staying(search.view, stays) : undefined;
-  for (const row of windowSteps(search, offset, request.limit ?? USUAL_LIMIT, columns, list)) {
-    yield;
-    if (!row) continue;
-    const marks = row.marks.flatMap(({ column, start, end, keyword }) => {
-      const number = numberOf.get(column);
-      return number === undefined ? [] : [[number, start, end, keyword] as const];
-    });
-    const { raw, left, ...rest } = row;
-    const also = row.marks.length > marks.length ? elsewhere(search, row.marks, numberOf) : [];
-    rows.push({
-      ...rest,
-      ...(within !== undefined && { place: offset + rows.length + 1, position: offset + rows.length }),
-      marks,
-      ...(also.length > 0 && { also }),
-      ...(request.raw && raw.length > 0 && { raw }),
-      ...(left && { left }),
-    });
-  }
-  const notices: AnswerNotice[] = [];
-  search.strands.forEach(({ parsed }, strand) => {
-    for (const notice of parsed.notices) notices.push({ strand, ...notice });
-  });
+  // Rows come first: what is counted is told once nothing is waited for any more.
+  to.signs('{"rows":[');
+  yield* rowSteps(search, asked, list, to);
+  to.signs(']');
+  const put = (name: keyof SearchAnswer, value: number | boolean): void => {
+    to.signs(`,"${name}":`);
+    if (typeof value === 'number') to.number(value);
+    else to.signs(value ? 'true' : 'false');
+  };
+  put('total', within ?? search.table.rowCount);
+  put('matched', search.matched);
+  put('narrowed', search.narrowed);
+  put('shown', list?.shown ?? search.shown);
+  put('searched', within === undefined ? search.searched : Math.min(search.searched, within));
+  put('change', change);
   const { problem, asks } = search;
+  put('asked', asks);
+  put('complete', search.complete);
+  put('overtaken', false);
+  put('offset', offset);
+  put('milliseconds', milliseconds);
+  to.signs(',"columnTallies":');
+  to.numbers(brief ? [] : columns.map((column) => search.columnTallies[column]));
   const trace = asks && !brief && within === undefined ? traceOf(search, TRACE_BINS) : { hits: [], starts: [] };
-  return {
-    total: within ?? search.table.rowCount,
-    matched: search.matched,
-    narrowed: search.narrowed,
-    shown: list?.shown ?? search.shown,
-    searched: within === undefined ? search.searched : Math.min(search.searched, within),
-    change,
-    asked: asks,
-    complete: search.complete,
-    overtaken: false,
-    columnTallies: brief ? [] : columns.map((column) => search.columnTallies[column]),
-    trace: trace.hits,
-    traceStarts: trace.starts,
-    strands: search.strandTallies.map(({ asked: did, added, removed, leaves }) => ({
-      asked: did,
-      added,
-      removed,
-      leaves,
-    })),
+  to.signs(',"trace":');
+  to.numbers(trace.hits);
+  to.signs(',"traceStarts":');
+  to.numbers(trace.starts);
+  const notices: AnswerNotice[] = search.strands.flatMap(({ parsed }, strand) =>
+    parsed.notices.map((notice) => ({ strand, ...notice })),
+  );
+  const strands = search.strandTallies.map(({ asked: did, added, removed, leaves }) => ({
+    asked: did,
+    ...{ added, removed, leaves },
+  }));
+  const told: Pick<SearchAnswer, 'strands' | 'keywords' | 'notices' | 'problem'> & Extras = {
+    strands,
     keywords: brief ? [] : keywordsOf(search),
     notices,
     problem: problem ? { strand: problem.strand, ...problem.notice } : null,
-    offset,
-    rows,
-    milliseconds,
     ...(list && { misplaced: list.misplaced }),
     ...(places.length > 0 && { places: placesOf(search, list, places) }),
     ...(fresh.length > 0 && { fresh: freshOf(search, fresh) }),
   };
+  to.rest(told);
+  return true;
+}
+
+/** Writes the rows of the window, each an `AnswerRow`. */
+function* rowSteps(
+  search: Search,
+  { request, columns, within }: AskedRows,
+  list: Staying | undefined,
+  to: JsonWriter,
+): Generator<void, void> {
+  /** The number of each of the table's columns among those asked for; -1 of others. */
+  const numberOf = search.table.columns.map((_, column) => columns.lastIndexOf(column));
+  const offset = request.offset ?? 0;
+  let count = 0;
+  for (const shown of windowSteps(search, offset, request.limit ?? USUAL_LIMIT, list)) {
+    if (!shown || count % ROWS_A_STEP === 0) yield;
+    if (!shown) continue;
+    const { id, match, left, part, row, marks } = shown;
+    const position = within === undefined ? shown.position : offset + count;
+    to.signs(count++ > 0 ? ',{"id":' : '{"id":');
+    to.number(id);
+    to.signs(',"place":');
+    to.number(within === undefined ? shown.place : position + 1);
+    to.signs(',"position":');
+    to.number(position);
+    to.signs(match ? ',"match":true,"cells":[' : ',"match":false,"cells":[');
+    for (let i = 0; i < columns.length; i++) {
+      if (i > 0) to.signs(',');
+      writeShown(part.columns[columns[i]], row, to);
+    }
+    to.signs('],"marks":[');
+    let marked = 0;
+    for (const { column, start, end, keyword } of marks) {
+      const number = numberOf[column];
+      if (number < 0) continue;
+      to.signs(marked++ > 0 ? ',[' : '[');
+      to.number(number);
+      to.signs(',');
+      to.number(start);
+      to.signs(',');
+      to.number(end);
+      to.signs(',');
+      to.number(keyword);
+      to.signs(']');
+    }
+    to.signs(']');
+    const also = marks.length > marked ? elsewhere(search, marks, numberOf) : [];
+    if (also.length > 0) {
+      to.signs(',"also":');
+      to.value(also);
+    }
+    const raw = request.raw ? rawCells(part, row, columns) : [];
+    if (raw.length > 0) {
+      to.signs(',"raw":');
+      to.value(raw);
+    }
+    to.signs(left ? ',"left":true}' : '}');
+  }
+}
+
+/** Writes the text that a cell shows. */
+function writeShown(column: ColumnSegment, row: number, to: JsonWriter): void {
+  const { raw, codes } = column;
+  if (column.isShownOtherwise || column.isStale(row)) to.string(column.shownText(row));
+  else to.string(raw.joined, raw.starts[codes[row]], raw.end(codes[row]));
+}
+
+/** The stored texts of cells that show another one, each with the number of its column among those asked for. */
+function rawCells(part: Segment, row: number, columns: readonly number[]): [number, string][] {
+  return columns.flatMap((column, i) => {
+    const cells = part.columns[column];
+    const text = cells.rawText(row);
+    return cells.isShownOtherwise && cells.shownText(row) !== text ? [[i, text] as [number, string]] : [];
+  });
 }
 
 /** Names of the columns of marks that are not among those asked for, as far as they may be seen. */
 function elsewhere(
   { table, question }: Search,
   marks: readonly { readonly column: number }[],
-  asked: ReadonlyMap<number, number>,
+  asked: readonly number[],
 ): string[] {
-  const columns = new Set(marks.map(({ column }) => column).filter((column) => !asked.has(column)));
-  const seen = [...columns].filter((column) => question.visible?.includes(column) ?? true);
-  return seen.map((column) => table.columns[column].name);
+  const names: string[] = [];
+  let last = -1;
+  // Marks come column by column.
+  for (const { column } of marks) {
+    if (column === last || asked[column] >= 0) continue;
+    last = column;
+    if (question.visible?.includes(column) ?? true) names.push(table.columns[column].name);
+  }
+  return names;
 }
 
 function placesOf({ table, view }: Search, list: Staying | undefined, ids: readonly number[]): (number | null)[] {

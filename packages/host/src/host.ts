@@ -34,9 +34,15 @@ import { Holding } from './holding.js';
 import { keySteps, pairingSteps, type ColumnKeys, type OtherTable } from './pairings.js';
 import { answered, MISSING, OVERTAKEN, refusedQuestion, type Outcome } from './outcome.js';
 import { columnsIn, isThere, OutOfScope, questionIn } from './scoped.js';
-import { Searches } from './searches.js';
+import { Searches, type Bytes } from './searches.js';
 import { inStretches, turnOfTheLoop } from './stretches.js';
 import { TakingOut, toldColumns } from './taking-out.js';
+
+// Of the platform, wherever that is: a thread, a browser's worker, a command.
+declare class TextDecoder {
+  decode(bytes: Uint8Array): string;
+}
+const decoder = new TextDecoder();
 
 /** Bars of a number picker's histogram. */
 const RANGE_BINS = 24;
@@ -107,14 +113,15 @@ export class Host extends Holding {
     this.searches.leave(session);
   }
 
-  /** @returns the answer as JSON, ready to send, so that it is copied between threads once */
-  search(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<string>> {
-    return this.of(id, (held) =>
-      this.asked(async () => {
-        const outcome = await this.searches.answer(held, scope, id, request);
-        return outcome.is === 'answered' ? { ...outcome, value: JSON.stringify(outcome.value) } : outcome;
-      }),
-    );
+  /** @returns the answer, a `SearchAnswer`, as JSON in UTF-8, ready to send: in memory of its own, which may be handed on */
+  searchBytes(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<Bytes>> {
+    return this.of(id, (held) => this.asked(() => this.searches.answer(held, scope, id, request)));
+  }
+
+  /** Does what `searchBytes` does. @returns the answer as text */
+  async search(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<string>> {
+    const outcome = await this.searchBytes(scope, id, request);
+    return outcome.is === 'answered' ? { ...outcome, value: decoder.decode(outcome.value) } : outcome;
   }
 
   /** Tells why a question finds nothing. Rests between its searches, so that typing never waits for it; typing on ends it. */

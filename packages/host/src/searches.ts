@@ -4,9 +4,10 @@
  * kept, so that scrolling asks nothing anew, and one that is not complete goes on when asked again.
  */
 import { LRUCache } from 'lru-cache';
-import type { Scope, SearchAnswer, SearchRequest } from '@usual-needle/contract';
+import type { Scope, SearchRequest } from '@usual-needle/contract';
 import { columnNumbers, finished, Search, type Table } from '@usual-needle/engine';
 import { answerSteps } from './answer.js';
+import { JsonWriter } from './json-writer.js';
 import type { Held } from './held.js';
 import { answered, OVERTAKEN, type Outcome } from './outcome.js';
 import { columnsIn, everyRowIn, questionIn } from './scoped.js';
@@ -19,6 +20,9 @@ const SESSIONS = 10_000;
 /** A search whose table changes is begun anew so often; then it is done without looking up. */
 const TRIES = 3;
 
+/** JSON in UTF-8, in memory of its own. */
+export type Bytes = Uint8Array<ArrayBuffer>;
+
 interface Kept {
   readonly search: Search;
   /** Milliseconds worked on it. */
@@ -28,10 +32,9 @@ interface Kept {
 // Of the platform, wherever that is: a thread, a browser's worker, a command.
 declare const performance: { now(): number };
 
-const whole = (answer: SearchAnswer): Outcome<SearchAnswer> => answered(answer, answer.complete);
-
 export class Searches {
   private readonly turns = new LRUCache<string, number>({ max: SESSIONS });
+  private readonly writers: JsonWriter[] = [];
   private readonly kept = new LRUCache<string, Kept>({ max: KEPT });
 
   /** A session is over, or its asker has gone: what it asked before need not be answered any more. */
@@ -39,8 +42,8 @@ export class Searches {
     this.turns.set(session, Infinity);
   }
 
-  /** @throws UnknownColumn, OutOfScope */
-  async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<Outcome<SearchAnswer>> {
+  /** @returns the answer, a `SearchAnswer`, as JSON in UTF-8 @throws UnknownColumn, OutOfScope */
+  async answer(held: Held, scope: Scope, id: number, request: SearchRequest): Promise<Outcome<Bytes>> {
     const start = performance.now();
     const { session, turn = 0, patience = Infinity } = request;
     if (session !== undefined && !this.begins(session, turn)) return OVERTAKEN;
@@ -76,11 +79,24 @@ export class Searches {
         ...{ request: asking, columns, change: held.change, milliseconds: kept.spent },
         ...(every && { within: every.narrowed }),
       };
-      const steps = answerSteps(search, asked);
-      if (tries >= TRIES) return whole(finished(steps));
-      const answer = changed() ? undefined : await inStretches(steps, () => stopped() || changed());
-      if (answer) return whole(answer);
+      const answer = await this.written(async (writer) => {
+        const steps = answerSteps(search, asked, writer);
+        if (tries >= TRIES) return finished(steps);
+        return !changed() && (await inStretches(steps, () => stopped() || changed())) === true;
+      });
+      if (answer) return answered(answer, search.complete);
       if (stopped()) return OVERTAKEN;
+    }
+  }
+
+  /** Gives what a writer was given to write; undefined if `write` gave up. Writers are used again, with the room that they made. */
+  private async written(write: (writer: JsonWriter) => Promise<boolean>): Promise<Bytes | undefined> {
+    const writer = this.writers.pop() ?? new JsonWriter();
+    try {
+      return (await write(writer)) ? writer.taken() : undefined;
+    } finally {
+      writer.clear();
+      this.writers.push(writer);
     }
   }
 

@@ -2,6 +2,7 @@ import { answerIn } from '@usual-needle/host';
 import { WHOLE_SCOPE, type Change, type Column } from '@usual-needle/contract';
 import { pino } from 'pino';
 import { heardLog } from './heard.js';
+import { readAnswer } from '../dist/routes/outcomes.js';
 import { PARTED } from '../dist/data/records.js';
 import type { Tables } from '../dist/data/tables.js';
 import { ThreadGone } from '../dist/threads/thread-gone.js';
@@ -87,7 +88,7 @@ describe('search threads over a database that takes its time', () => {
       threads.started();
       const question = { threaded: ['Thing'], strands: [{ verb: 'find' as const, text: 'hat' }] };
       const outcome = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
-      expect(JSON.parse(answerIn(outcome))).toEqual(jasmine.objectContaining({ matched: 1, total: 1 }));
+      expect(readAnswer(answerIn(outcome))).toEqual(jasmine.objectContaining({ matched: 1, total: 1 }));
     } finally {
       await threads.close();
     }
@@ -104,7 +105,7 @@ describe('search threads over a database that takes its time', () => {
       const matched = async (text: string): Promise<number> => {
         const question = { threaded: ['Thing'], strands: [{ verb: 'find' as const, text }] };
         const outcome = await threads.questions.search(WHOLE_SCOPE, TABLE.id, { question });
-        return (JSON.parse(answerIn(outcome)) as { matched: number }).matched;
+        return readAnswer(answerIn(outcome)).matched;
       };
       const rowChanges = Array.from({ length: 20_000 }, (_, i) => ({ id: i + 1, before: ['hat'], after: ['cap'] }));
       const nothing = { who: null, key: null, undoes: null, counts: null, columns: null };

@@ -1,3 +1,4 @@
+import { readAnswer } from '../dist/routes/outcomes.js';
 import { answerIn } from '@usual-needle/host';
 import { WHOLE_SCOPE, type Column, type Lenders, type SearchAnswer, type TableSummary } from '@usual-needle/contract';
 import { WebSocket } from 'ws';
@@ -182,7 +183,7 @@ describe('tables over several search threads', () => {
     spyOn(questions['tables'], 'threadOf').and.returnValue(copy);
     await copy.host.drop(id);
     const request = { question: { threaded: ['Town'], strands: [{ verb: 'find' as const, text: '"town 99"' }] } };
-    expect(JSON.parse(answerIn(await questions.search(WHOLE_SCOPE, id, request)))).toEqual(
+    expect(readAnswer(answerIn(await questions.search(WHOLE_SCOPE, id, request)))).toEqual(
       jasmine.objectContaining({ matched: ROWS / 100 }),
     );
     await running.ask('DELETE', `/api/tables/${id}`);

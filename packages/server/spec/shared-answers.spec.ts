@@ -1,5 +1,5 @@
 import { type SearchRequest, WHOLE_SCOPE } from '@usual-needle/contract';
-import { answered, OVERTAKEN, type Outcome } from '@usual-needle/host';
+import { answered, OVERTAKEN, type Bytes, type Outcome } from '@usual-needle/host';
 import { SharedAnswers } from '../dist/threads/shared-answers.js';
 import { Running } from './running.js';
 
@@ -7,7 +7,8 @@ const asking = (text: string, more: Partial<SearchRequest> = {}): SearchRequest 
   question: { threaded: ['Thing'], strands: [{ verb: 'find', text }] },
   ...more,
 });
-const whole = (text: string): Outcome<string> => answered(`{"rows":["${text}"]}`);
+const bytes = (json: string): Bytes => new TextEncoder().encode(json);
+const whole = (text: string): Outcome<Bytes> => answered(bytes(`{"rows":["${text}"]}`));
 
 describe('shared answers', () => {
   let shared: SharedAnswers;
@@ -16,7 +17,7 @@ describe('shared answers', () => {
     shared = new SharedAnswers();
     worked = 0;
   });
-  const ask = (request: SearchRequest, answer: Outcome<string> = whole('a'), scope = WHOLE_SCOPE, table = 1) =>
+  const ask = (request: SearchRequest, answer: Outcome<Bytes> = whole('a'), scope = WHOLE_SCOPE, table = 1) =>
     shared.of(scope, table, request, () => {
       worked++;
       return Promise.resolve(answer);
@@ -50,10 +51,10 @@ describe('shared answers', () => {
 
   it('are not of searches that were overtaken or not complete, nor of a moment that is over', async () => {
     await ask(asking('hat'), OVERTAKEN);
-    await ask(asking('hat'), answered('{"rows":[]}', false));
+    await ask(asking('hat'), answered(bytes('{"rows":[]}'), false));
     expect(worked).toBe(2);
-    let end!: (outcome: Outcome<string>) => void;
-    const slow = shared.of(WHOLE_SCOPE, 1, asking('cap'), () => new Promise<Outcome<string>>((done) => (end = done)));
+    let end!: (outcome: Outcome<Bytes>) => void;
+    const slow = shared.of(WHOLE_SCOPE, 1, asking('cap'), () => new Promise<Outcome<Bytes>>((done) => (end = done)));
     shared.changed(1);
     end(whole('old'));
     expect(await slow).toEqual(whole('old'));
@@ -66,7 +67,7 @@ describe('shared answers', () => {
       WHOLE_SCOPE,
       1,
       asking('hat'),
-      () => new Promise<Outcome<string>>((_, fail) => (end = fail)),
+      () => new Promise<Outcome<Bytes>>((_, fail) => (end = fail)),
     );
     const other = ask(asking('hat'));
     end(new Error('gone'));

@@ -1,4 +1,4 @@
-import { answered, OVERTAKEN, type Outcome } from '@usual-needle/host';
+import { answered, OVERTAKEN, type Bytes, type Outcome } from '@usual-needle/host';
 import { AnsweredTogether } from '../dist/threads/answered-together.js';
 import { ThreadGone } from '../dist/threads/thread-gone.js';
 import { Together, type Answered, type TableQuestion } from '../dist/threads/together.js';
@@ -11,6 +11,8 @@ const question = (id: number, session?: string): TableQuestion => ({
   request: { question: { threaded: [] }, session },
 });
 
+const bytes = (text: string): Bytes => new TextEncoder().encode(text);
+
 /** A thread whose searches end when they are told to; those of an even number at once. */
 class Bench {
   readonly begun: number[] = [];
@@ -18,12 +20,12 @@ class Bench {
   /** Milliseconds that the thread is busy with each, by a clock that only they move. */
   busyMs = 0;
   private clock = 0;
-  private readonly ends = new Map<number, (told: Outcome<string> | Error) => void>();
+  private readonly ends = new Map<number, (told: Outcome<Bytes> | Error) => void>();
   private readonly thread = new AnsweredTogether(
     ({ id }) => {
       this.begun.push(id);
       this.clock += this.busyMs;
-      if (id % 2 === 0) return Promise.resolve(answered(`even ${id}`));
+      if (id % 2 === 0) return Promise.resolve(answered(bytes(`even ${id}`)));
       return new Promise((done, fail) =>
         this.ends.set(id, (told) => (told instanceof Error ? fail(told) : done(told))),
       );
@@ -45,7 +47,7 @@ class Bench {
     });
   }
 
-  end(id: number, told: Outcome<string> | Error): void {
+  end(id: number, told: Outcome<Bytes> | Error): void {
     this.ends.get(id)!(told);
   }
 }
@@ -53,8 +55,12 @@ class Bench {
 /** Longer than an answer waits for others to go with. */
 const AWHILE_MS = 40;
 const awhile = (): Promise<void> => new Promise((done) => setTimeout(done, AWHILE_MS));
-const valueOf = (outcome: Outcome<string>): unknown =>
-  outcome.is === 'answered' ? outcome.value : outcome.is === 'failed' ? outcome.why : outcome.is;
+const valueOf = (outcome: Outcome<Bytes>): unknown =>
+  outcome.is === 'answered'
+    ? Buffer.from(outcome.value).toString()
+    : outcome.is === 'failed'
+      ? outcome.why
+      : outcome.is;
 
 describe('questions that are put together', () => {
   it('are answered by one message where none takes its time', async () => {
@@ -75,7 +81,7 @@ describe('questions that are put together', () => {
     expect(await Promise.all(answers.slice(1))).toEqual(['even 4', 'even 6']);
     await awhile();
     expect(bench.messages).toEqual(['1 2']);
-    bench.end(3, answered('late'));
+    bench.end(3, answered(bytes('late')));
     expect(await answers[0]).toBe('late');
     await put;
     expect(bench.messages).toEqual(['1 2', '0']);
@@ -102,7 +108,7 @@ describe('questions that are put together', () => {
     await awhile();
     expect(bench.begun).toEqual([1, 3, 5, 7]);
     for (const id of ids) {
-      bench.end(id, answered(`${id}`));
+      bench.end(id, answered(bytes(`${id}`)));
       await awhile();
     }
     await put;

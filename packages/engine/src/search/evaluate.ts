@@ -4,17 +4,23 @@
  */
 import {
   addBits,
+  addRows,
+  anyOf,
+  asFew,
   clearBit,
+  common,
   dropBits,
   emptyBits,
   isEmpty,
+  isFew,
   Judging,
   keepBits,
+  ownBits,
   setBit,
-  unionOf,
   type Bits,
   type Cell,
   type ColumnSegment,
+  type RowSet,
   type Segment,
   type WholeBytes,
 } from '../store/index.js';
@@ -27,7 +33,7 @@ const REMEMBERED = 24;
 
 /** Rows that hit a matcher, as of a version of the segment. */
 interface RememberedHits {
-  readonly rows: Bits | undefined;
+  readonly rows: RowSet | undefined;
   readonly version: number;
 }
 
@@ -80,15 +86,15 @@ function mended(
   const { changes } = segment;
   const changed = changes.since(version);
   if (!changed) return undefined;
-  const now = rows?.slice() ?? emptyBits(segment.rowCount);
+  const now = ownBits(rows, segment.rowCount);
   for (const row of new Set(changed)) {
     if (test(row, segment.columns[column].cell(row))) setBit(now, row);
     else clearBit(now, row);
   }
-  return { rows: isEmpty(now) ? undefined : now, version: changes.version };
+  return { rows: asFew(now), version: changes.version };
 }
 
-function remember(segment: Segment, column: number, { key }: Matcher, rows: Bits | undefined): void {
+function remember(segment: Segment, column: number, { key }: Matcher, rows: RowSet | undefined): void {
   const memory = memoryOf(segment, column);
   const { answers } = memory;
   answers.delete(key);
@@ -101,7 +107,11 @@ function remember(segment: Segment, column: number, { key }: Matcher, rows: Bits
  * Rows that may hit by what a beginning of the text was answered, the longest that was asked lately.
  * @returns undefined if there is none such
  */
-function rowsOfBeginning(segment: Segment, column: number, { key, growth }: Matcher): Bits | undefined {
+function rowsOfBeginning(
+  segment: Segment,
+  column: number,
+  { key, growth }: Matcher,
+): { readonly rows: RowSet | undefined } | undefined {
   if (!growth) return undefined;
   let longest = growth.from - 1;
   let best: RememberedHits | undefined;
@@ -111,34 +121,38 @@ function rowsOfBeginning(segment: Segment, column: number, { key, growth }: Matc
     best = answer;
   }
   if (!best) return undefined;
-  const rows = best.rows?.slice() ?? emptyBits(segment.rowCount);
-  if (!growth.holds(longest)) addBits(rows, segment.columns[column].rowsBeyondAscii);
-  return rows;
+  const { rowsBeyondAscii } = segment.columns[column];
+  if (growth.holds(longest) || isEmpty(rowsBeyondAscii)) return best;
+  const rows = ownBits(best.rows, segment.rowCount);
+  addBits(rows, rowsBeyondAscii);
+  return { rows };
 }
 
 /** Rows with any piece of a group; not to be written to. */
-function rowsOfAny({ vocabulary }: ColumnSegment, group: readonly string[]): Bits | undefined {
-  return unionOf(group.map((piece) => vocabulary.rowsContaining(piece)).filter((rows) => rows !== undefined));
+function rowsOfAny({ vocabulary, rowCount }: ColumnSegment, group: readonly string[]): RowSet | undefined {
+  if (group.length === 1) return vocabulary.rowsContaining(group[0]);
+  const sets = group.map((piece) => vocabulary.rowsContaining(piece)).filter((rows) => rows !== undefined);
+  return anyOf(sets, rowCount);
 }
 
 /** Rows whose cell hits or hit when the index was built. @param judging that was stopped, to go on with */
-function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Judging): Bits | undefined {
+function indexedRows(segment: Segment, at: number, matcher: Matcher, judging: Judging): RowSet | undefined {
   const column = segment.columns[at];
   if (matcher.indexedRows) return matcher.indexedRows(column, judging);
   const { exact } = matcher.filter;
   const pieces = matcher.judgesAll?.(column) ? [] : matcher.filter.pieces;
   const judgesAll = column.hasFewValues;
-  let candidates = exact || judgesAll ? undefined : rowsOfBeginning(segment, at, matcher);
-  if (candidates && isEmpty(candidates)) return undefined;
+  const beginning = exact || judgesAll ? undefined : rowsOfBeginning(segment, at, matcher);
+  if (beginning && !beginning.rows) return undefined;
+  let candidates = beginning?.rows;
   for (const group of pieces) {
     const rows = rowsOfAny(column, group);
     if (!rows) return undefined;
     if (exact) return rows;
     if (judgesAll) continue;
-    if (candidates) keepBits(candidates, rows);
-    else candidates = rows.slice();
+    candidates = candidates ? common(candidates, rows) : rows;
+    if (!candidates) return undefined;
   }
-  if (candidates && isEmpty(candidates)) return undefined;
   const judge = (values: WholeBytes): void => {
     if (matcher.judge) matcher.judge(column, values);
     else judgeEach(values, (value) => matcher.test(column.valueCell(value)));
@@ -154,7 +168,7 @@ interface Stopped {
   readonly version: number;
   readonly judging: Judging;
   /** The index's answer, once it has given one. */
-  indexed?: { readonly rows: Bits | undefined };
+  indexed?: { readonly rows: RowSet | undefined };
   /** The cells that the index knows nothing of and that were asked by themselves, by row: whether they hit. */
   readonly stale: Map<number, boolean>;
 }
@@ -164,13 +178,13 @@ interface Stopped {
  * the verdicts on single values do, too.
  */
 export class SegmentAnswers {
-  private readonly told = new Map<Matcher, (Bits | undefined | null)[]>();
+  private readonly told = new Map<Matcher, (RowSet | undefined | null)[]>();
   private stopped: Stopped | undefined;
 
   constructor(readonly segment: Segment) {}
 
   /** Rows whose cell in one column hits; not to be written to. Undefined if none. @throws TimeIsUp */
-  hits(column: number, matcher: Matcher): Bits | undefined {
+  hits(column: number, matcher: Matcher): RowSet | undefined {
     let columns = this.told.get(matcher);
     if (!columns) this.told.set(matcher, (columns = []));
     const known = columns[column];
@@ -180,7 +194,7 @@ export class SegmentAnswers {
     return rows;
   }
 
-  private ask(column: number, matcher: Matcher): Bits | undefined {
+  private ask(column: number, matcher: Matcher): RowSet | undefined {
     const part = this.segment.columns[column];
     const { stopped } = this;
     const { version } = this.segment.changes;
@@ -205,9 +219,10 @@ export class SegmentAnswers {
     }
     asking.indexed ??= { rows: indexedRows(this.segment, column, matcher, asking.judging) };
     let { rows } = asking.indexed;
-    if (part.staleCount > 0) rows = part.corrected(rows?.slice(), test);
+    if (part.staleCount > 0) rows = part.corrected(rows && ownBits(rows, part.rowCount), test);
     this.stopped = undefined;
-    if (rows && isEmpty(rows)) rows = undefined;
+    // The index's own sets are kept as they are: they take no room.
+    if (rows && !isFew(rows)) rows = asFew(rows);
     remember(this.segment, column, matcher, rows);
     return rows;
   }
@@ -221,8 +236,8 @@ export class SegmentAnswers {
         for (const column of plan.columns) {
           const hits = this.hits(column, plan.matcher);
           if (!hits) continue;
-          if (rows) addBits(rows, hits);
-          else rows = hits.slice();
+          if (rows) addRows(rows, hits);
+          else rows = ownBits(hits, segment.rowCount);
         }
         return rows ?? emptyBits(segment.rowCount);
       }

@@ -4,7 +4,7 @@
  * tells that what was written is a table.
  */
 import type { Steps } from '../steps.js';
-import { hasBit, type Segment, type Table } from '../store/index.js';
+import { hasRow, type Segment, type Table } from '../store/index.js';
 import { fold } from '../text/index.js';
 import { SegmentAnswers } from './evaluate.js';
 import { TextMatcher } from './matchers/text-matcher.js';
@@ -25,7 +25,7 @@ function spreadRows(table: Table, { rowCount, live }: Segment, random: Generator
   const rows: number[] = [];
   for (let i = 0; i < stretches; i++) {
     const row = Math.floor(((i + (random.next().value as number)) * rowCount) / stretches);
-    if (hasBit(live, row)) rows.push(row);
+    if (hasRow(live, row)) rows.push(row);
   }
   return rows;
 }
@@ -46,7 +46,7 @@ export function* soundSteps(table: Table): Steps<boolean> {
       for (const word of [...new Set(words)].slice(0, each)) {
         const matcher = new TextMatcher(word, 'anywhere', { case: 'ignore', accents: 'ignore' });
         const hits = answers.hits(at, matcher);
-        if (rows.some((row) => matcher.test(column.cell(row)) !== (hits !== undefined && hasBit(hits, row))))
+        if (rows.some((row) => matcher.test(column.cell(row)) !== (hits !== undefined && hasRow(hits, row))))
           return false;
       }
       yield;

@@ -4,13 +4,16 @@
  */
 import {
   addBits,
+  anyOf,
   countBits,
-  countCommon,
+  countIn,
   dropBits,
   emptyBits,
+  isFew,
   keepBits,
-  unionOf,
+  ownBits,
   type Bits,
+  type RowSet,
   type Segment,
   type Table,
 } from '../store/index.js';
@@ -252,7 +255,7 @@ export class Search {
     for (const { column, matcher } of pickers) {
       const picked = answers.hits(column, matcher);
       if (!picked) return noRows(segment.rowCount);
-      keepBits(rows, picked);
+      keepBits(rows, isFew(picked) ? ownBits(picked, segment.rowCount) : picked);
     }
     for (const plan of locked) {
       if (!plan) return noRows(segment.rowCount);
@@ -308,22 +311,28 @@ export class Search {
   private counts(answers: SegmentAnswers, matches: Counted): { byKeyword: number[]; byColumn: Map<number, number> } {
     const byColumn = new Map<number, number>();
     const byKeyword = this.keywordTallies.map(() => 0);
-    const common = (rows: Bits | undefined): number => (rows ? countCommon(rows, matches.rows) : 0);
+    const { rowCount } = answers.segment;
+    const within = (sets: readonly RowSet[]): number => {
+      const rows = anyOf(sets, rowCount);
+      return rows ? countIn(rows, matches.rows) : 0;
+    };
     const asking = this.strands.flatMap(({ plan }) => plan ?? []);
-    const hitsOf = new Map<number, Bits[]>();
+    const hitsOf = new Map<number, RowSet[]>();
     this.leaves.forEach(({ plan, keyword }) => {
-      const all: Bits[] = [];
+      const all: RowSet[] = [];
       for (const column of plan.columns) {
         const hits = answers.hits(column, plan.matcher);
         if (!hits) continue;
         all.push(hits);
-        hitsOf.set(column, [...(hitsOf.get(column) ?? []), hits]);
+        const others = hitsOf.get(column);
+        if (others) others.push(hits);
+        else hitsOf.set(column, [hits]);
       }
       // Of a keyword that is all that is asked, each match has it.
       const isAll = asking.length === 1 && asking[0] === plan;
-      byKeyword[keyword - 1] += isAll ? matches.count : common(unionOf(all));
+      byKeyword[keyword - 1] += isAll ? matches.count : within(all);
     });
-    for (const [column, hits] of hitsOf) byColumn.set(column, common(unionOf(hits)));
+    for (const [column, hits] of hitsOf) byColumn.set(column, within(hits));
     return { byKeyword, byColumn };
   }
 }

@@ -3,18 +3,19 @@
  * as they were; a row whose cell has changed since is *stale*: the index is not asked about it, and its cell is looked at
  * by itself. So a change costs nothing but its own row, and a segment with many is rebuilt.
  */
-import { clearBit, countBits, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
+import { clearBit, dropBits, emptyBits, fullBits, hasBit, setBit, type Bits } from './bits.js';
 import { wholeBytes, type WholeBytes } from './bytes.js';
 import { Cell, FACE_BREAK, foldedFaces } from './cell.js';
 import { Chunks } from './chunks.js';
 import { SharedChunks } from './shared-chunks.js';
 import { Judging } from './judging.js';
-import { valuesOf, type ColumnSpec } from './kinds.js';
+import { shownText, valuesOf, type ColumnSpec } from './kinds.js';
 import type { PackReader, PackWriter } from './pack.js';
 import { finished, StepMeter, type Steps } from '../steps.js';
 import { TextMap } from '../text/index.js';
 import { TextPool } from './text-pool.js';
 import { RowsByValue } from './rows-by-value.js';
+import { sizeOf, type RowSet } from './row-set.js';
 import { byKey } from './values-by-key.js';
 import { markValues, rowsAmong } from './value-rows.js';
 import { Vocabulary } from './vocabulary.js';
@@ -23,7 +24,12 @@ import { Vocabulary } from './vocabulary.js';
 const A_STEP = 1 << 18;
 const A_CELL = 32;
 
+/** The most distinct values of which the shown texts are kept. */
+const REMEMBERED_TEXTS = 4_096;
+
 export class ColumnSegment {
+  /** The text that each value shows, as far as it was asked for. */
+  private readonly shownTexts: (string | undefined)[] = [];
   private builtVocabulary: Vocabulary | undefined;
   private builtValues: Float64Array | undefined;
   private builtChunks: Chunks | undefined;
@@ -251,6 +257,21 @@ export class ColumnSegment {
     return changed ?? this.raw.at(this.codes[row]);
   }
 
+  /** True if a cell may show another text than it has. */
+  get isShownOtherwise(): boolean {
+    return this.spec.shown !== undefined;
+  }
+
+  /** The text that a row's cell shows. Of few values it is worked out once for each. */
+  shownText(row: number): string {
+    const { changed, spec } = this;
+    const text = changed.size === 0 ? undefined : changed.get(row);
+    if (text !== undefined) return shownText(text, spec);
+    const code = this.codes[row];
+    if (spec.shown === undefined || this.valueCount > REMEMBERED_TEXTS) return shownText(this.raw.at(code), spec);
+    return (this.shownTexts[code] ??= shownText(this.raw.at(code), spec));
+  }
+
   cell(row: number): Cell {
     const changed = this.changed.get(row);
     return changed === undefined ? this.valueCell(this.codes[row]) : new Cell(changed, this.spec);
@@ -314,8 +335,8 @@ export class ColumnSegment {
    * @param judge is given 1 for each value that is asked, and makes 0 of it for those that do not pass
    * @param judging one that was stopped and goes on, if so
    */
-  rowsWhere(judge: (asked: WholeBytes) => void, candidates?: Bits, judging = new Judging()): Bits | undefined {
-    const many = candidates ? countBits(candidates) : this.rowCount;
+  rowsWhere(judge: (asked: WholeBytes) => void, candidates?: RowSet, judging = new Judging()): RowSet | undefined {
+    const many = candidates ? sizeOf(candidates) : this.rowCount;
     const asked = judging.judge(this.valueCount, (none) => this.markAsked(many, none, candidates), judge);
     return !candidates || many > this.rowCount >>> 4
       ? this.byValue.of(asked)
@@ -323,7 +344,7 @@ export class ColumnSegment {
   }
 
   /** Marks the values that are asked, at least those of the candidates, which are so many rows. */
-  private markAsked(many: number, asked: WholeBytes, candidates?: Bits): void {
+  private markAsked(many: number, asked: WholeBytes, candidates?: RowSet): void {
     // Few values, or nearly all, or short ones, are asked sooner than told apart; so are many that share chunks, which are asked
     // first and for all of them.
     const { sequence, single, own, repeating } = this.chunks;

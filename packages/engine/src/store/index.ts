@@ -11,6 +11,7 @@ export * from './kind-tally.js';
 export * from './kinds.js';
 export * from './pack.js';
 export * from './rising.js';
+export * from './row-set.js';
 export * from './rows-by-value.js';
 export * from './segment.js';
 export * from './shared-chunks.js';

@@ -10,6 +10,8 @@ const SEPARATOR = '\n';
 const SCANNED_FOR_ONE = 256;
 
 export class TextPool {
+  private knownLongest: number | undefined;
+
   private constructor(
     /** All texts, each followed by the separator. */
     readonly joined: string,
@@ -48,9 +50,12 @@ export class TextPool {
 
   /** UTF-16 units of the longest text. */
   get longest(): number {
-    let longest = 0;
-    for (let i = 0; i < this.size; i++) longest = Math.max(longest, this.end(i) - this.starts[i]);
-    return longest;
+    if (this.knownLongest === undefined) {
+      let longest = 0;
+      for (let i = 0; i < this.size; i++) longest = Math.max(longest, this.end(i) - this.starts[i]);
+      this.knownLongest = longest;
+    }
+    return this.knownLongest;
   }
 
   /** The place after the last letter of text `index`. */

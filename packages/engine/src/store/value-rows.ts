@@ -1,11 +1,16 @@
 /** Leads from rows to the distinct values of a column, and back. `codes` has each row's value. */
 import { addBits, dropBits, emptyBits, fullBits, setBit, type Bits } from './bits.js';
 import type { WholeBytes } from './bytes.js';
+import { isFew, type RowSet } from './row-set.js';
 
 // The two below go through the bits themselves: a function called for each would take longer than all else.
 
 /** Marks the values of some rows with 1. */
-export function markValues(codes: Uint16Array, rows: Bits, marked: Uint8Array): void {
+export function markValues(codes: Uint16Array, rows: RowSet, marked: Uint8Array): void {
+  if (isFew(rows)) {
+    for (let i = 0; i < rows.length; i++) marked[codes[rows[i]]] = 1;
+    return;
+  }
   for (let i = 0; i < rows.length; i++) {
     for (let word = rows[i] | 0; word !== 0; word &= word - 1)
       marked[codes[(i << 5) + 31 - Math.clz32(word & -word)]] = 1;
@@ -13,7 +18,11 @@ export function markValues(codes: Uint16Array, rows: Bits, marked: Uint8Array): 
 }
 
 /** Rows of the values that passed, of some rows; undefined of none. @param passed 1 for those, else 0 */
-export function rowsAmong(codes: Uint16Array, candidates: Bits, passed: Uint8Array): Bits | undefined {
+export function rowsAmong(codes: Uint16Array, candidates: RowSet, passed: Uint8Array): RowSet | undefined {
+  if (isFew(candidates)) {
+    const few = candidates.filter((row) => passed[codes[row]] !== 0);
+    return few.length > 0 ? few : undefined;
+  }
   const rows = emptyBits(codes.length);
   let any = 0;
   for (let i = 0; i < candidates.length; i++) {

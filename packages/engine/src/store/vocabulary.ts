@@ -19,6 +19,7 @@ import type { PackReader, PackWriter } from './pack.js';
 import { indexGrams, tokensOfRarest, type GramIndex } from './gram-index.js';
 import { firstAtLeast } from './rising.js';
 import { ReadyRows } from './ready-rows.js';
+import { anyOf, FEW, type FewRows, type RowSet } from './row-set.js';
 import { FACE_BREAK_CHUNK } from './shared-chunks.js';
 import { SignedTokens } from './signed-tokens.js';
 import { finished, StepMeter, type Steps } from '../steps.js';
@@ -188,16 +189,30 @@ export class Vocabulary {
    * @param needle folded, not empty, without a space
    * @returns undefined if there are none; the set is the vocabulary's own, not to be written to
    */
-  rowsContaining(needle: string): Bits | undefined {
+  rowsContaining(needle: string): RowSet | undefined {
     if (needle.length <= 3) {
       const ready = this.ready.get(needle);
       if (ready) return ready;
     }
     const tokens = this.tokensContaining(needle);
     if (tokens.length === 0) return undefined;
+    const few = this.fewRows(tokens);
+    if (few) return few;
     const rows = emptyBits(this.rowCount);
     this.addAllRows(tokens, rows);
     return rows;
+  }
+
+  /** Rows of some tokens as a list; undefined if they are not few. */
+  private fewRows(tokens: ArrayLike<number>): FewRows | undefined {
+    if (tokens.length > FEW) return undefined;
+    let count = 0;
+    for (let i = 0; i < tokens.length; i++) count += this.rowsOfToken(tokens[i]);
+    if (count > FEW) return undefined;
+    const lists: FewRows[] = [];
+    for (let i = 0; i < tokens.length; i++)
+      lists.push(this.postings.subarray(this.postingStarts[tokens[i]], this.postingStarts[tokens[i] + 1]));
+    return anyOf(lists, this.rowCount) as FewRows;
   }
 
   /** Adds the rows of rising tokens to a set. Those of a run of tokens lie in a row. */

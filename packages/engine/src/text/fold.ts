@@ -184,6 +184,15 @@ class FoldedBuilder {
     }
   }
 
+  /** Does what `add` does, of an ASCII letter or sign that is no space. */
+  addPlain(unit: number, at: number): void {
+    if (this.space) this.put(' ', this.space.start, this.space.end);
+    this.space = undefined;
+    this.text += String.fromCharCode(unit);
+    this.starts.push(at);
+    this.ends.push(at + 1);
+  }
+
   private put(piece: string, start: number, end: number): void {
     this.text += piece;
     for (let i = 0; i < piece.length; i++) {
@@ -213,7 +222,14 @@ function build(text: string, setting: FoldSetting, forPattern: boolean): Folded 
   if (!forPattern && isEven(text)) return inPlace(setting.case === 'ignore' ? text.toLowerCase() : text);
   const builder = new FoldedBuilder(!forPattern);
   const foldOne = forPattern ? foldedForPattern : foldedCluster;
+  const lowers = !forPattern && setting.case === 'ignore';
   for (let at = 0; at < text.length;) {
+    const unit = text.charCodeAt(at);
+    // Most letters of most texts are ASCII, and by themselves.
+    if (unit > 0x20 && unit < 0x7f && !(text.charCodeAt(at + 1) >= 0x300)) {
+      builder.addPlain(lowers && unit >= 0x41 && unit <= 0x5a ? unit + 32 : unit, at++);
+      continue;
+    }
     const end = clusterEnd(text, at);
     builder.add(foldOne(text.slice(at, end), setting), at, end);
     at = end;

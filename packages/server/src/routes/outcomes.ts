@@ -1,6 +1,6 @@
 /** Makes HTTP of the outcomes of questions: the answer, or a problem document that says why there is none. */
-import type { OvertakenAnswer } from '@usual-needle/contract';
-import { answerIn, type Outcome } from '@usual-needle/host';
+import type { OvertakenAnswer, SearchAnswer } from '@usual-needle/contract';
+import { answerIn, type Bytes, type Outcome } from '@usual-needle/host';
 import { noTable } from './found.js';
 import { HttpProblem } from './http-problem.js';
 
@@ -40,11 +40,23 @@ export function answerOf<T>(outcome: Outcome<T>, id: number, overtaken?: T): T {
   }
 }
 
-/** The answer to a search that was overtaken, as JSON. */
-export const OVERTAKEN_ANSWER = JSON.stringify({
-  overtaken: true,
-  complete: false,
-  rows: [],
-  notices: [],
-  problem: null,
-} satisfies OvertakenAnswer);
+/** The answer to a search that was overtaken, as JSON in UTF-8. */
+export const OVERTAKEN_ANSWER = new TextEncoder().encode(
+  JSON.stringify({
+    overtaken: true,
+    complete: false,
+    rows: [],
+    notices: [],
+    problem: null,
+  } satisfies OvertakenAnswer),
+);
+
+/** Gives an answer as Koa sends it: bytes as they are, else JSON. */
+export function bodyOfAnswer(answer: object): object {
+  return answer instanceof Uint8Array ? Buffer.from(answer.buffer, answer.byteOffset, answer.byteLength) : answer;
+}
+
+/** Reads the answer to a search. */
+export function readAnswer(bytes: Bytes): SearchAnswer {
+  return JSON.parse(new TextDecoder().decode(bytes)) as SearchAnswer;
+}

@@ -16,7 +16,7 @@ import type { Outcome } from '@usual-needle/host';
 import { principalOf } from '../access/principal.js';
 import type { SearchThreads } from '../threads/search-threads.js';
 import { idOf } from './ids.js';
-import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
+import { answerOf, bodyOfAnswer, OVERTAKEN_ANSWER } from './outcomes.js';
 import { bodyOf } from './validate.js';
 
 const searchRequest = bodyOf<SearchRequest>(searchRequestSchema);
@@ -31,15 +31,15 @@ export function searchRoutes(threads: SearchThreads): Router {
   const about = <T>(
     path: string,
     body: (value: unknown) => T,
-    ask: (scope: Scope, id: number, request: T) => Promise<Outcome<object | string>>,
-    overtaken?: object | string,
+    ask: (scope: Scope, id: number, request: T) => Promise<Outcome<object>>,
+    overtaken?: object,
   ): void => {
     router.post(`/${path}`, async (ctx) => {
       const id = idOf(ctx, 'table', 'id', LARGEST_EARLIER);
       const request = body(ctx.request.body);
       const outcome = await ask(threads.scopeFor(principalOf(ctx.req), id), id, request);
       ctx.type = 'json';
-      ctx.body = answerOf(outcome, id, overtaken);
+      ctx.body = bodyOfAnswer(answerOf(outcome, id, overtaken));
     });
   };
   about('search', searchRequest, (...asked) => threads.questions.search(...asked), OVERTAKEN_ANSWER);

@@ -20,7 +20,6 @@ import {
   type ReasonKind,
   type RowHistory,
   type Scope,
-  type SearchAnswer,
   type SearchRequest,
   type WireQuestion,
 } from '@usual-needle/contract';
@@ -37,7 +36,7 @@ import type { SearchThreads } from '../threads/search-threads.js';
 import { clashing, edited, editOf } from './changes.js';
 import { beginsEvents, endsWhenNotAllowed } from './event-stream.js';
 import { idOf } from './ids.js';
-import { answerOf, OVERTAKEN_ANSWER } from './outcomes.js';
+import { answerOf, bodyOfAnswer, OVERTAKEN_ANSWER, readAnswer } from './outcomes.js';
 import { readersBoxOf, slugIn } from './readers-box.js';
 import { bodyOf, queryOf } from './validate.js';
 
@@ -122,7 +121,8 @@ export function sharedRoutes(
     const { question, scope } = askedOf(found, request.question);
     const { id } = found.table;
     ctx.type = 'json';
-    ctx.body = answerOf(await questions.search(scope, id, { ...request, question }), id, OVERTAKEN_ANSWER);
+    const outcome = await questions.search(scope, id, { ...request, question });
+    ctx.body = bodyOfAnswer(answerOf(outcome, id, OVERTAKEN_ANSWER));
   });
 
   router.post('/explain', async (ctx) => {
@@ -160,7 +160,7 @@ export function sharedRoutes(
     for (let at = 0; at < ids.length; at += ASKED_ABOUT) {
       const fresh = ids.slice(at, at + ASKED_ABOUT);
       const outcome = await questions.search(scope, table.id, { question: { threaded: [] }, fresh, limit: 0 });
-      for (const id of (JSON.parse(answerOf(outcome, table.id)) as SearchAnswer).fresh ?? []) there.add(id);
+      for (const id of readAnswer(answerOf(outcome, table.id)).fresh ?? []) there.add(id);
     }
     return there;
   };

@@ -60,6 +60,13 @@ function idOf(message: unknown): number {
   return typeof id === 'number' && Number.isSafeInteger(id) && id >= 0 ? id : -1;
 }
 
+const NEXT_LINE = Buffer.from('\n');
+
+/** Replies that go together, one a line. */
+function joined(replies: readonly Buffer[]): Buffer {
+  return Buffer.concat(replies.flatMap((reply, i) => (i > 0 ? [NEXT_LINE, reply] : [reply])));
+}
+
 /** A question that a message puts: its number, and what is asked of which table within which scope. */
 interface MadeOut {
   readonly id: number;
@@ -97,13 +104,14 @@ class Client {
     });
   }
 
-  private send(text: string): void {
+  /** @param text in UTF-8 */
+  private send(text: Buffer): void {
     if (this.socket.bufferedAmount > UNREAD_LIMIT) this.socket.terminate();
-    else this.socket.send(text, () => undefined);
+    else this.socket.send(text, { binary: false }, () => undefined);
   }
 
   private receive(text: string): void {
-    const send = (reply: string): void => this.send(reply);
+    const send = (reply: Buffer): void => this.send(reply);
     try {
       const message = read(text);
       if (!Array.isArray(message)) return void this.answer(message, send);
@@ -117,20 +125,20 @@ class Client {
 
   /** Answers the questions of one message. All are made out first, since they are put at once. */
   private async answerTogether(message: readonly unknown[]): Promise<void> {
-    const replies = new Gathering<string>((some) => this.send(some.join('\n')), message.length);
+    const replies = new Gathering<Buffer>((some) => this.send(joined(some)), message.length);
     const { questions } = this.around.threads;
     const madeOut = await Promise.all(
       message.map((one) => this.madeOut(one).catch((error: unknown) => this.refusal(idOf(one), error))),
     );
     const together = questions.together(this.name, () => this.socket.readyState === this.socket.OPEN);
     for (const one of madeOut) {
-      if (typeof one === 'string') replies.add(one);
+      if (Buffer.isBuffer(one)) replies.add(one);
       else void this.ask(one, (reply) => replies.add(reply), together);
     }
     void together.put();
   }
 
-  private async answer(message: unknown, reply: (text: string) => void): Promise<void> {
+  private async answer(message: unknown, reply: (text: Buffer) => void): Promise<void> {
     try {
       await this.ask(await this.madeOut(message), reply);
     } catch (error) {
@@ -140,12 +148,12 @@ class Client {
 
   private async ask(
     { id, table, scope, request }: MadeOut,
-    reply: (text: string) => void,
+    reply: (text: Buffer) => void,
     together?: QuestionsTogether,
   ): Promise<void> {
     try {
       const outcome = await this.around.threads.questions.search(scope, table, request, this.name, together);
-      reply(`${id} 200 ${answerOf(outcome, table, OVERTAKEN_ANSWER)}`);
+      reply(Buffer.concat([Buffer.from(`${id} 200 `), answerOf(outcome, table, OVERTAKEN_ANSWER)]));
     } catch (error) {
       reply(this.refusal(id, error));
     }
@@ -181,11 +189,11 @@ class Client {
     return { table: table!, scope };
   }
 
-  private refusal(id: number, error: unknown): string {
+  private refusal(id: number, error: unknown): Buffer {
     const problem = problemOf(error);
     if (problem.status >= 500 && problem.status !== 503)
       this.around.log.error({ err: error }, 'standing search failed');
-    return `${id} ${problem.status} ${JSON.stringify(problem)}`;
+    return Buffer.from(`${id} ${problem.status} ${JSON.stringify(problem)}`);
   }
 }
 

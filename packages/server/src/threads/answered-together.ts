@@ -1,7 +1,7 @@
 /** Questions that are put together, at the thread's end: answered side by side, and fetched as they are (see `Together`). */
 import { setImmediate } from 'node:timers/promises';
 import { Gathering } from './gathering.js';
-import type { Outcome } from '@usual-needle/host';
+import type { Bytes, Outcome } from '@usual-needle/host';
 import { failed } from './thread-gone.js';
 import type { Answered, TableQuestion } from './together.js';
 
@@ -12,7 +12,7 @@ const STRETCH_MS = 8;
 /** The time after which no more of them are begun, in milliseconds: others have their turn. */
 const TURN_MS = 40;
 
-type Place = readonly [number, Outcome<string>];
+type Place = readonly [number, Outcome<Bytes>];
 
 /** The questions of one message. */
 class Going {
@@ -48,7 +48,7 @@ export class AnsweredTogether {
 
   /** @param now milliseconds, of whatever clock */
   constructor(
-    private readonly search: (question: TableQuestion) => Promise<Outcome<string>>,
+    private readonly search: (question: TableQuestion) => Promise<Outcome<Bytes>>,
     private readonly now = () => performance.now(),
   ) {}
 

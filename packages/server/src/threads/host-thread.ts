@@ -23,7 +23,21 @@ import { packPath } from './pack-folder.js';
 import { handedOver, packed, type PackedRows } from '../take-out/packed-rows.js';
 import { PARTED } from '../data/records.js';
 import type { Answered, TableQuestion } from './together.js';
-import { answered, Host, type ColumnKeys, type OtherTable, type Outcome, type TakingOut } from '@usual-needle/host';
+import {
+  answered,
+  Host,
+  type Bytes,
+  type ColumnKeys,
+  type OtherTable,
+  type Outcome,
+  type TakingOut,
+} from '@usual-needle/host';
+
+/** Answers whose bytes are handed over, and not copied. */
+function handedOn(some: Answered): Answered {
+  const bytes = some.answered.flatMap(([, told]) => (told.is === 'answered' ? [told.value.buffer] : []));
+  return transfer(some, bytes);
+}
 
 export class HostThread {
   private readonly host = new Host();
@@ -201,18 +215,18 @@ export class HostThread {
     this.host.leave(session);
   }
 
-  search(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<string>> {
-    return this.host.search(scope, id, request);
+  search(scope: Scope, id: number, request: SearchRequest): Promise<Outcome<Bytes>> {
+    return this.host.searchBytes(scope, id, request);
   }
 
   /** Answers questions that are put together. @returns those that are answered first */
-  searchTogether(questions: readonly TableQuestion[]): Promise<Answered> {
-    return this.together.put(questions);
+  async searchTogether(questions: readonly TableQuestion[]): Promise<Answered> {
+    return handedOn(await this.together.put(questions));
   }
 
   /** @param of what the last answer said of those that were not in it */
-  restOf(of: number): Promise<Answered> {
-    return this.together.fetch(of);
+  async restOf(of: number): Promise<Answered> {
+    return handedOn(await this.together.fetch(of));
   }
 
   explain(scope: Scope, id: number, request: ExplainRequest): Promise<Outcome<Explanation>> {

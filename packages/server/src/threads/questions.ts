@@ -14,7 +14,7 @@ import type {
   TakenFacts,
   TakeOutRequest,
 } from '@usual-needle/contract';
-import { answered, bestOf, MISSING, OVERTAKEN, type OtherTable, type Outcome } from '@usual-needle/host';
+import { answered, bestOf, MISSING, OVERTAKEN, type Bytes, type OtherTable, type Outcome } from '@usual-needle/host';
 import type { Remote } from 'comlink';
 import type { PackedRows } from '../take-out/packed-rows.js';
 import type { HostThread } from './host-thread.js';
@@ -86,14 +86,14 @@ export class Questions {
 
   private async put<T>(
     id: number,
-    ask: (host: Remote<HostThread>) => Promise<Outcome<T>>,
+    ask: (host: Remote<HostThread>, thread: SearchThread) => Promise<Outcome<T>>,
     { by = {}, turns = 'turns', put }: How<T> = {},
   ): Promise<Outcome<T>> {
     // It may be held already, and yet be of before what the log says.
     if (this.tables.reading(id)?.done === false) return this.loading(id);
     const thread = turns === 'aside' ? this.tables.homeOf(id) : this.tables.threadOf(id);
     const at = (one: SearchThread): Promise<Outcome<T>> =>
-      one[turns].run(by.asker, by.session, () => one.of(ask(one.host)));
+      one[turns].run(by.asker, by.session, () => one.of(ask(one.host, one)));
     try {
       let outcome: Outcome<T> = thread ? await (put?.(thread) ?? at(thread)) : MISSING;
       const home = this.tables.homeOf(id);
@@ -141,7 +141,7 @@ export class Questions {
 
   /**
    * @param together what it is put with, if it is
-   * @returns the answer as JSON
+   * @returns the answer as JSON in UTF-8
    */
   search(
     scope: Scope,
@@ -149,11 +149,11 @@ export class Questions {
     request: SearchRequest,
     asker?: string,
     together?: QuestionsTogether,
-  ): Promise<Outcome<string>> {
+  ): Promise<Outcome<Bytes>> {
     this.tables.asked(id);
     return this.watch.over('search', id, request, () =>
-      this.shared.of(scope, id, request, () =>
-        this.put(id, (host) => host.search(scope, id, request), {
+      this.shared.of(scope, id, request, (asked) =>
+        this.put(id, (_, thread) => thread.questions.search(id, asked, request), {
           by: { asker, session: request.session },
           put: (thread) => together?.in(thread).ask({ scope, id, request }),
         }),

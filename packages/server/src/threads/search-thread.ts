@@ -1,11 +1,12 @@
 /** A thread with a host, begun once it is wanted. One that ends unexpectedly is started again; whoever waited for an answer of it is told so. */
 import { once } from 'node:events';
 import { setTimeout } from 'node:timers/promises';
-import { Worker } from 'node:worker_threads';
+import { MessageChannel, Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import type { Logger } from 'pino';
 import type { HostThread } from './host-thread.js';
+import { QuestionPort } from './question-port.js';
 import { ThreadGone } from './thread-gone.js';
 import { Turns } from './turns.js';
 
@@ -32,6 +33,7 @@ export class SearchThread {
   readonly aside = new Turns(1);
   private worker: Worker | undefined;
   private current: Remote<HostThread> | undefined;
+  private currentQuestions: QuestionPort | undefined;
   private closed = false;
   /** The ones that wait for an answer of the thread that there is; undefined while there is none. */
   private waiting: Set<(error: unknown) => void> | undefined;
@@ -46,8 +48,13 @@ export class SearchThread {
   }
 
   private start(): Remote<HostThread> {
-    const worker = new Worker(new URL('./host.worker.js', import.meta.url));
+    const { port1, port2 } = new MessageChannel();
+    const worker = new Worker(new URL('./host.worker.js', import.meta.url), {
+      workerData: { questions: port2 },
+      transferList: [port2],
+    });
     this.worker = worker;
+    this.currentQuestions = new QuestionPort(port1);
     const host = (this.current = wrap<HostThread>(nodeEndpoint(worker)));
     const waiting = (this.waiting = new Set<(error: unknown) => void>());
     worker.once('error', (error) => this.log.error({ err: error }, 'a search thread failed'));
@@ -88,6 +95,12 @@ export class SearchThread {
   get host(): Remote<HostThread> {
     if (!this.current && this.closed) throw new ThreadGone();
     return this.current ?? this.start();
+  }
+
+  /** The way of searches to it, beginning the thread where it has not begun. @throws ThreadGone */
+  get questions(): QuestionPort {
+    void this.host;
+    return this.currentQuestions!;
   }
 
   /** An answer of the thread. @throws ThreadGone */

@@ -10,14 +10,18 @@
  */
 import { LRUCache } from 'lru-cache';
 import type { Scope, SearchRequest } from '@usual-needle/contract';
-import { answered, type Outcome } from '@usual-needle/host';
+import { answered, type Bytes, type Outcome } from '@usual-needle/host';
+import type { AskedText } from './question-port.js';
 
-/** UTF-16 units of answers that are kept. */
-const KEPT_UNITS = 32 * 1024 * 1024;
+/** Bytes of answers that are kept. */
+const KEPT_BYTES = 32 * 1024 * 1024;
 
 export class SharedAnswers {
-  private readonly kept = new LRUCache<string, string>({ maxSize: KEPT_UNITS, sizeCalculation: (json) => json.length });
-  private readonly underWay = new Map<string, Promise<Outcome<string>>>();
+  private readonly kept = new LRUCache<string, Bytes>({
+    maxSize: KEPT_BYTES,
+    sizeCalculation: (json) => json.length || 1,
+  });
+  private readonly underWay = new Map<string, Promise<Outcome<Bytes>>>();
   private readonly moments = new Map<number, number>();
   private readonly scopes = new WeakMap<Scope, string>();
   /** How many answers served somebody else's question too, and how many had to be worked out. */
@@ -37,9 +41,10 @@ export class SharedAnswers {
     scope: Scope,
     table: number,
     request: SearchRequest,
-    work: () => Promise<Outcome<string>>,
-  ): Promise<Outcome<string>> {
-    const key = this.keyOf(scope, table, request);
+    work: (asked: AskedText) => Promise<Outcome<Bytes>>,
+  ): Promise<Outcome<Bytes>> {
+    const asked = this.textOf(scope, request);
+    const key = `${table} ${this.moments.get(table) ?? 0} ${asked.scope} ${asked.request}`;
     const others = this.underWay.get(key);
     const kept = this.kept.get(key);
     const known = kept !== undefined ? answered(kept) : others && (await others.catch(() => undefined));
@@ -49,7 +54,7 @@ export class SharedAnswers {
       return known;
     }
     this.misses++;
-    const answer = work();
+    const answer = work(asked);
     this.underWay.set(key, answer);
     try {
       const outcome = await answer;
@@ -61,10 +66,10 @@ export class SharedAnswers {
     }
   }
 
-  /** All that the answer depends on; not whose question it is, which of theirs, and how long they wait. */
-  private keyOf(scope: Scope, table: number, request: SearchRequest): string {
-    const asked = JSON.stringify({ ...request, session: undefined, turn: undefined, patience: undefined });
-    return `${table} ${this.moments.get(table) ?? 0} ${this.scopeText(scope)} ${asked}`;
+  /** All that the answer depends on, besides the table; not whose question it is, which of theirs, and how long they wait. */
+  private textOf(scope: Scope, request: SearchRequest): AskedText {
+    const asked = { ...request, session: undefined, turn: undefined, patience: undefined };
+    return { scope: this.scopeText(scope), request: JSON.stringify(asked) };
   }
 
   private scopeText(scope: Scope): string {

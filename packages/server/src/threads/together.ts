@@ -8,7 +8,7 @@
  * ```
  */
 import type { Scope, SearchRequest } from '@usual-needle/contract';
-import type { Outcome } from '@usual-needle/host';
+import type { Bytes, Outcome } from '@usual-needle/host';
 import { failed } from './thread-gone.js';
 import type { NotBegun } from './turns.js';
 
@@ -20,7 +20,7 @@ export interface TableQuestion {
 
 /** The answers so far, by place in the list of questions. */
 export interface Answered {
-  readonly answered: readonly (readonly [number, Outcome<string>])[];
+  readonly answered: readonly (readonly [number, Outcome<Bytes>])[];
   /** The number that others that were begun are asked for by; undefined if there are none. */
   readonly rest: number | undefined;
   /** How many were begun, the first of the list; final without a rest. */
@@ -38,13 +38,13 @@ interface Thread {
 export class Together {
   private readonly questions: TableQuestion[] = [];
   /** The askers, by question, who are told its outcome once that is known. */
-  private readonly waiting: ((outcome: Outcome<string>) => void)[] = [];
+  private readonly waiting: ((outcome: Outcome<Bytes>) => void)[] = [];
   private closed = false;
 
   constructor(private readonly thread: Thread) {}
 
   /** @returns undefined if they have been put already: then it has to be asked by itself */
-  ask(question: TableQuestion): Promise<Outcome<string>> | undefined {
+  ask(question: TableQuestion): Promise<Outcome<Bytes>> | undefined {
     if (this.closed) return undefined;
     return new Promise((done) => {
       this.questions.push(question);

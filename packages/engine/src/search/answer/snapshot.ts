@@ -5,7 +5,7 @@
 import { firstAtLeast, hasBit, type Bits, type Segment } from '../../store/index.js';
 import type { Search } from '../search.js';
 import { LiveRows } from './live-rows.js';
-import { markSteps, type Mark } from './window.js';
+import { SegmentMarks, type Mark } from './marks.js';
 
 /** A row of a snapshot. */
 export interface SnapshotRow {
@@ -91,13 +91,17 @@ export class Snapshot {
   *rowSteps(from: number, withMarks: boolean): Generator<SnapshotRow | undefined, void> {
     const { leaves } = this;
     const isAsked = (column: number): boolean => this.numbers.has(column);
+    let marked = -1;
+    let segmentMarks: SegmentMarks | undefined;
     for (let at = from; at < this.slots.length; at++) {
       const { s, row } = this.placeOf(this.slots[at]);
       const segment = this.segments[s];
       const match = hasBit(this.matches[s], row);
       let marks: readonly Mark[] = [];
       if (withMarks && match && leaves.length > 0) {
-        const steps = markSteps({ leaves }, segment, row, isAsked);
+        if (marked !== s) segmentMarks = new SegmentMarks({ leaves }, segment, isAsked);
+        marked = s;
+        const steps = segmentMarks!.steps(row);
         let step = steps.next();
         for (; !step.done; step = steps.next()) yield undefined;
         marks = step.value.map((mark) => ({ ...mark, column: this.numbers.get(mark.column)! }));

@@ -108,7 +108,17 @@ export class View {
 
   /** Rows on show from place `offset` of the list on. */
   rows(offset: number, limit: number): RowOnShow[] {
-    return this.list.from(offset, limit).map((place) => this.rowAt(this.slotAt(place)));
+    const { starts } = this.live;
+    const rows: RowOnShow[] = [];
+    let segment = 0;
+    for (const place of this.list.from(offset, limit)) {
+      const slot = this.slotAt(place);
+      // In the table's own order the next row is seldom in another segment.
+      if (slot < starts[segment] || slot >= starts[segment + 1]) segment = firstAtLeast(starts, slot + 1) - 1;
+      const position = this.order ? place : this.live.before(slot);
+      rows.push({ segment, row: slot - starts[segment], position });
+    }
+    return rows;
   }
 
   /** Slots of the rows on show from place `offset` of the list on. */

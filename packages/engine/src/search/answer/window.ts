@@ -1,21 +1,12 @@
 /** The rows of a search that a screen shows at one time, with their marks. Only these are ever read out of the store. */
 import { hasBit, type Segment } from '../../store/index.js';
-import { rememberedHits } from '../evaluate.js';
 import { LiveRows } from './live-rows.js';
+import { SegmentMarks, type Mark } from './marks.js';
 import type { Search } from '../search.js';
 import type { RowOnShow } from './view.js';
 
-/** A stretch of a cell that a keyword hit. */
-export interface Mark {
-  readonly column: number;
-  /** UTF-16 offsets into the shown text. */
-  readonly start: number;
-  readonly end: number;
-  /** Keyword number, from 1. */
-  readonly keyword: number;
-}
-
-interface WindowRow {
+/** A row as it stands in a window. It is the same object for each row, so what is to be kept of one is to be copied. */
+export interface WindowRow {
   readonly id: number;
   /** Place in the table's own order, from 1. */
   readonly place: number;
@@ -23,13 +14,12 @@ interface WindowRow {
   readonly position: number;
   /** True if the row is a match of what was typed. */
   readonly match: boolean;
-  /** Shown texts of the columns asked for. */
-  readonly cells: readonly string[];
-  readonly marks: readonly Mark[];
-  /** The stored texts of cells that show another one: number among the columns asked for, and the text. */
-  readonly raw: readonly (readonly [number, string])[];
   /** True if it is in the list only because it stays there. */
   readonly left: boolean;
+  /** The segment that has its cells, and its place there. */
+  readonly part: Segment;
+  readonly row: number;
+  readonly marks: readonly Mark[];
 }
 
 /** The rows on show, in their order. */
@@ -37,77 +27,78 @@ interface List {
   rows(offset: number, limit: number): readonly (RowOnShow & { readonly left?: boolean })[];
 }
 
-/**
- * Marks of one row, cell by cell, by column, then start, then keyword. Where two keywords overlap, both are given.
- * @param part the segment that the row is in, of the table or of a snapshot of it @param isAsked whether a column's marks are wanted
- */
-export function* markSteps(
-  search: Pick<Search, 'leaves'>,
-  part: Segment,
-  row: number,
-  isAsked: (column: number) => boolean = () => true,
-): Generator<void, Mark[]> {
-  const marks: Mark[] = [];
-  for (const { plan, keyword } of search.leaves) {
-    for (const column of plan.columns) {
-      if (!isAsked(column)) continue;
-      // The search has asked this already, and may remember.
-      const known = rememberedHits(part, column, plan.matcher);
-      if (known && (!known.rows || !hasBit(known.rows, row))) continue;
-      const cell = part.columns[column].cell(row);
-      const spans = plan.matcher.spanSteps ? yield* plan.matcher.spanSteps(cell) : plan.matcher.spans(cell);
-      for (const { start, end } of spans) marks.push({ column, start, end, keyword });
-      yield;
-    }
-  }
-  return marks.sort((a, b) => a.column - b.column || a.start - b.start || a.keyword - b.keyword);
-}
+const NO_MARKS: readonly Mark[] = [];
 
 /**
  * Rows on show from `offset` on, in the order of the search, one by one; nothing where it only rests between two cells whose
  * marks may take long.
- * @param columns numbers of the columns to read @param list the rows on show, if some of them stay where they were
+ * @param list the rows on show, if some of them stay where they were
  */
 export function* windowSteps(
   search: Search,
   offset: number,
   limit: number,
-  columns: readonly number[],
   list: List = search.view,
 ): Generator<WindowRow | undefined> {
   const { table } = search;
   const live = LiveRows.of(table);
+  const inOrder = !search.view.sorted;
+  let marked = -1;
+  let segmentMarks: SegmentMarks | undefined;
+  let shown: { -readonly [Key in keyof WindowRow]: WindowRow[Key] } | undefined;
   for (const { segment: s, row, position, left = false } of list.rows(offset, limit)) {
-    const segment = table.segments[s];
+    const part = table.segments[s];
+    const id = part.ids[row];
     const match = hasBit(search.matches[s], row);
-    let marks: Mark[] = [];
-    if (match && search.asks) {
-      const steps = markSteps(search, segment, row);
-      let step = steps.next();
-      for (; !step.done; step = steps.next()) yield undefined;
-      marks = step.value;
+    let marks = NO_MARKS;
+    if (match && search.leaves.length > 0) {
+      if (marked !== s) segmentMarks = new SegmentMarks(search, part);
+      marked = s;
+      if (segmentMarks!.areQuick) marks = segmentMarks!.of(row);
+      else {
+        const steps = segmentMarks!.steps(row);
+        let step = steps.next();
+        for (; !step.done; step = steps.next()) yield undefined;
+        marks = step.value;
+      }
     }
-    const raw: [number, string][] = [];
-    const cells = columns.map((column, i) => {
-      const cell = segment.columns[column].cell(row);
-      const { shown } = cell;
-      if (shown !== cell.raw) raw.push([i, cell.raw]);
-      return shown;
-    });
-    yield {
-      id: segment.ids[row],
-      place: live.before(live.starts[s] + row) + 1,
-      position,
-      match,
-      cells,
-      marks,
-      raw,
-      left,
-    };
+    const place = (inOrder ? position : live.before(live.starts[s] + row)) + 1;
+    if (!shown) shown = { id, place, position, match, left, part, row, marks };
+    else {
+      shown.id = id;
+      shown.place = place;
+      shown.position = position;
+      shown.match = match;
+      shown.left = left;
+      shown.part = part;
+      shown.row = row;
+      shown.marks = marks;
+    }
+    yield shown;
   }
 }
 
-/** Does what `windowSteps` does, all at once. */
-export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): WindowRow[] {
-  return [...windowSteps(search, offset, limit, columns)].filter((row) => row !== undefined);
+/** A row of a window by itself, with its cells. */
+interface ReadRow extends Pick<WindowRow, 'id' | 'place' | 'position' | 'match' | 'left' | 'marks'> {
+  /** Shown texts of the columns asked for. */
+  readonly cells: readonly string[];
+  /** The stored texts of cells that show another one: number among the columns asked for, and the text. */
+  readonly raw: readonly (readonly [number, string])[];
+}
+
+/** Does what `windowSteps` does, all at once, and reads the cells. @param columns numbers of the columns to read */
+export function windowRows(search: Search, offset: number, limit: number, columns: readonly number[]): ReadRow[] {
+  const rows: ReadRow[] = [];
+  for (const one of windowSteps(search, offset, limit)) {
+    if (!one) continue;
+    const { id, place, position, match, left, part, row, marks } = one;
+    const raw: [number, string][] = [];
+    const cells = columns.map((column, i) => {
+      const cell = part.columns[column].cell(row);
+      if (cell.shown !== cell.raw) raw.push([i, cell.raw]);
+      return cell.shown;
+    });
+    rows.push({ id, place, position, match, left, marks, cells, raw });
+  }
+  return rows;
 }

@@ -3,7 +3,7 @@
  * only spares it cells that cannot hit.
  */
 import type { Steps } from '../../steps.js';
-import type { Bits, Cell, ColumnSegment, Judging, WholeBytes } from '../../store/index.js';
+import type { Cell, ColumnSegment, Judging, RowSet, WholeBytes } from '../../store/index.js';
 import type { Span } from '../../text/index.js';
 
 /** The vocabulary's word on a term, before any cell is looked at. */
@@ -43,7 +43,7 @@ export interface Matcher {
    * Rows by an index of the matcher's own, in place of the filter; the set may be the index's own.
    * @param judging for those values that have to be asked: one that was stopped goes on
    */
-  indexedRows?(column: ColumnSegment, judging: Judging): Bits | undefined;
+  indexedRows?(column: ColumnSegment, judging: Judging): RowSet | undefined;
   /** Hits as UTF-16 ranges of the shown text, in order, not overlapping, none empty. */
   spans(cell: Cell): Span[];
   /** Does what `spans` does, in steps: of a matcher that may take long over one cell. */

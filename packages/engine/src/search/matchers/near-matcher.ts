@@ -5,6 +5,7 @@ import {
   emptyBits,
   FACE_BREAK_CHUNK,
   type Bits,
+  type RowSet,
   type Cell,
   type ColumnSegment,
   type WholeBytes,
@@ -47,7 +48,7 @@ export class NearMatcher implements Matcher {
     return this.near(cell.folded(this.setting)).length > 0;
   }
 
-  indexedRows(column: ColumnSegment): Bits | undefined {
+  indexedRows(column: ColumnSegment): RowSet | undefined {
     const near = this.loosely && this.rowsNear(column, this.loosely);
     if (this.loose) return near;
     // Letters told apart are farther apart than letters that are not, where each is one letter either way.

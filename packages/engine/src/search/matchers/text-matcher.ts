@@ -6,6 +6,7 @@ import {
   endsWord,
   fold,
   foldWithOffsets,
+  isEven,
   startsWord,
   type FoldSetting,
   type Folded,
@@ -178,16 +179,25 @@ export class TextMatcher implements Matcher {
   }
 
   spans(cell: Cell): Span[] {
-    const { needle, where } = this;
-    const folded = foldWithOffsets(cell.shown, this.setting);
-    const fits = this.fits(folded.text);
-    const spans: Span[] = [];
-    for (let at = findText(folded.text, needle, where, 0, fits); at >= 0;) {
-      spans.push({ start: at, end: at + needle.length });
-      at = findText(folded.text, needle, where, at + needle.length, fits);
-    }
-    if (spans.length > 0) return sourceSpans(folded, spans);
+    const { shown } = cell;
+    // In even text every unit folds to one in its place.
+    const even = isEven(shown);
+    const folded = even ? undefined : foldWithOffsets(shown, this.setting);
+    const spans = this.spansIn(folded?.text ?? fold(shown, this.setting));
+    if (spans.length > 0) return folded ? sourceSpans(folded, spans) : spans;
     return this.test(cell) ? wholeShown(cell) : [];
+  }
+
+  /** Hits in a folded text, one after the other. */
+  private spansIn(text: string): Span[] {
+    const { needle, where } = this;
+    const fits = this.fits(text);
+    const spans: Span[] = [];
+    for (let at = findText(text, needle, where, 0, fits); at >= 0;) {
+      spans.push({ start: at, end: at + needle.length });
+      at = findText(text, needle, where, at + needle.length, fits);
+    }
+    return spans;
   }
 }
 

@@ -3,7 +3,7 @@ import { compileWildcard, Dfa, Marker, wildcardPieces, type Program } from '../.
 import { ANY_RUN, ONE_CHARACTER, type Where } from '../../notation/index.js';
 import { finished, type Steps } from '../../steps.js';
 import {
-  addBits,
+  addRows,
   dropBits,
   FACE_BREAK,
   isEmpty,
@@ -70,7 +70,7 @@ export class WildcardMatcher implements Matcher {
     if (isEmpty(rowsBeyondAscii)) return rows;
     dropBits(rows, rowsBeyondAscii);
     const others = column.rowsWhere((asked) => this.judge(column, asked), rowsBeyondAscii, judging);
-    if (others) addBits(rows, others);
+    if (others) addRows(rows, others);
     return rows;
   }
 
