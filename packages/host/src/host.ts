@@ -35,7 +35,7 @@ import { keySteps, pairingSteps, type ColumnKeys, type OtherTable } from './pair
 import { answered, MISSING, OVERTAKEN, refusedQuestion, type Outcome } from './outcome.js';
 import { columnsIn, isThere, OutOfScope, questionIn } from './scoped.js';
 import { Searches, type Bytes } from './searches.js';
-import { inStretches, turnOfTheLoop } from './stretches.js';
+import { inStretches, rest, turnOfTheLoop } from './stretches.js';
 import { TakingOut, toldColumns } from './taking-out.js';
 
 // Of the platform, wherever that is: a thread, a browser's worker, a command.
@@ -102,10 +102,15 @@ export class Host extends Holding {
     return (await this.inTheBackground(pairingSteps(own, there))) ?? [];
   }
 
-  /** Gets the platform ready, so that nobody's first keystroke is a slow one; answers others meanwhile. */
+  /** Gets the platform ready for what is usual, so that nobody's first keystroke is a slow one; and then, while nobody waits, for the rest. */
   async warmUp(): Promise<void> {
-    const steps = warmUp();
-    while (!steps.next().done) await turnOfTheLoop();
+    const steps = warmUp((search) => this.searches.warmUp(search));
+    for (let step = steps.next(); !step.done && step.value !== 'usual'; step = steps.next()) await turnOfTheLoop();
+    void this.finishWarmingUp(steps);
+  }
+
+  private async finishWarmingUp(steps: ReturnType<typeof warmUp>): Promise<void> {
+    while (!steps.next().done) await rest(this.others);
   }
 
   /** A session is over, or its asker has gone: what it asked before need not be answered any more. */

@@ -1,6 +1,7 @@
 /** A thread with a host, begun once it is wanted. One that ends unexpectedly is started again; whoever waited for an answer of it is told so. */
 import { once } from 'node:events';
 import { setTimeout } from 'node:timers/promises';
+import type { EventLoopUtilization } from 'node:perf_hooks';
 import { MessageChannel, Worker } from 'node:worker_threads';
 import { wrap, type Remote } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
@@ -101,6 +102,11 @@ export class SearchThread {
   get questions(): QuestionPort {
     void this.host;
     return this.currentQuestions!;
+  }
+
+  /** How much of its time it has worked so far, and how much it was idle. */
+  get worked(): EventLoopUtilization {
+    return this.worker!.performance.eventLoopUtilization();
   }
 
   /** An answer of the thread. @throws ThreadGone */
