@@ -7,17 +7,20 @@ export const LIMITS = {
   /** UTF-16 units of one cell. */
   cell: 100_000,
   /** Rows of one table. */
-  rows: 2_000_000,
+  rows: 10_000_000,
   /** Bytes of a file that is brought in. */
-  file: 512 * 1024 * 1024,
+  file: 2 * 1024 * 1024 * 1024,
   /** Rows that one refresh may add, change or remove. */
   refreshed: 200_000,
   /** UTF-16 units of all cells that one refresh adds, changes or removes, before and after. */
   refreshedText: 256 * 1024 * 1024,
   /** Bytes of a workbook, which has to be held whole. */
   workbook: 64 * 1024 * 1024,
+  /** Bytes that a workbook may unpack to, and UTF-16 units of all that its cells hold. */
+  workbookUnpacked: 1024 * 1024 * 1024,
+  workbookText: 512 * 1024 * 1024,
   /** Bytes that a file may unpack to. */
-  unpacked: 1024 * 1024 * 1024,
+  unpacked: 4 * 1024 * 1024 * 1024,
   /** UTF-16 units of one row, all its cells together. */
   row: 8 * 1024 * 1024,
   /** Lists and objects one within the other, in JSON. */

@@ -16,6 +16,15 @@ const SORTS: Sort[] = [
     { column: 2, direction: 'up', by: 'value' },
     { column: 1, direction: 'down', by: 'value' },
   ],
+  [{ column: 0, direction: 'down', by: 'count' }],
+  [
+    { column: 2, direction: 'up', by: 'count' },
+    { column: 1, direction: 'down', by: 'value' },
+  ],
+  [
+    { column: 1, direction: 'up', by: 'value' },
+    { column: 0, direction: 'down', by: 'count' },
+  ],
 ];
 
 function list(table: Table, sort: Sort, text: string): unknown[] {

@@ -1,6 +1,8 @@
 /** The rows of a table in a sorted order: slots, first to last. Stable, several levels, blanks last both ways. */
 import { hasBit, type Bits, type Table } from '../store/index.js';
+import { beginningsOf, groupsBySize, inOrderOfGroups, sizesOnShow } from './groups.js';
 import { BlockedOrder } from './positions.js';
+import type { Order } from './order.js';
 import { LAST, placeOf, ranksOf, SPARE, type Ranks } from './ranks.js';
 
 export interface SortLevel {
@@ -33,20 +35,11 @@ function sortBy(slots: Uint32Array, keys: Uint32Array, count: number): Uint32Arr
   return sorted;
 }
 
-/**
- * Ranks by how many rows on show share the value; groups of one size by their value, so that a group stays together.
- * @param onShow by slot
- */
-function groupRanks({ ranks, count }: Ranks, direction: 'up' | 'down', onShow: Bits): Ranks {
-  const sizes = new Uint32Array(count);
-  for (let slot = 0; slot < ranks.length; slot++)
-    if (ranks[slot] !== LAST && hasBit(onShow, slot)) sizes[ranks[slot]]++;
-  const sign = direction === 'up' ? 1 : -1;
-  const groups = Uint32Array.from({ length: count }, (_, rank) => rank).sort(
-    (a, b) => sign * (sizes[a] - sizes[b]) || a - b,
-  );
+/** Ranks by how many rows on show share the value. @param onShow by slot */
+function groupRanks(ranked: Ranks, direction: 'up' | 'down', onShow: Bits): Ranks {
+  const { ranks, count } = ranked;
   const places = new Uint32Array(count);
-  groups.forEach((rank, place) => (places[rank] = place));
+  groupsBySize(sizesOnShow(ranked, onShow), direction).forEach((rank, place) => (places[rank] = place));
   return { ranks: ranks.map((rank) => (rank === LAST ? LAST : places[rank])), count };
 }
 
@@ -71,6 +64,7 @@ class Permutation {
   /** The array that `slots` is the beginning of: it has room for some rows more. */
   private room: Uint32Array = this.slots;
   private builtPositions: BlockedOrder | undefined;
+  private builtBeginnings: Uint32Array | undefined;
   private version = -1;
   private structure = -1;
 
@@ -86,6 +80,7 @@ class Permutation {
     const ranks = this.levels.map(({ column }) => ranksOf(table, column));
     if (!edited || edited.length > MENDED) this.make(ranks);
     else if (edited.length > 0) this.mend(edited, ranks);
+    this.builtBeginnings = undefined;
     this.version = table.version;
     this.structure = table.structure;
     return this;
@@ -93,6 +88,11 @@ class Permutation {
 
   position(slot: number): number {
     return this.positions.of(slot);
+  }
+
+  /** Where each group of the first level's values begins. @param ranked by that level */
+  beginnings(ranked: Ranks): Uint32Array {
+    return (this.builtBeginnings ??= beginningsOf(this.slots, ranked));
   }
 
   private get positions(): BlockedOrder {
@@ -182,13 +182,6 @@ class Permutation {
   }
 }
 
-export interface Order {
-  /** Slots of the rows there are, first to last. */
-  readonly slots: Uint32Array;
-  /** Place of a slot; void for a removed row's. */
-  position(slot: number): number;
-}
-
 const remembered = new WeakMap<Table, Map<string, Permutation>>();
 
 /**
@@ -196,7 +189,16 @@ const remembered = new WeakMap<Table, Map<string, Permutation>>();
  * @param onShow by slot: what levels by count count
  */
 export function permutation(table: Table, levels: readonly SortLevel[], onShow: () => Bits): Order {
-  if (levels.some(({ by }) => by === 'count')) return byCounts(table, levels, onShow());
+  const [{ by, column, direction }, ...others] = levels;
+  if (others.some((level) => level.by === 'count')) return byCounts(table, levels, onShow());
+  if (by === 'value') return byValues(table, levels);
+  // Groups change their places; within them all stays as it is in the order by values.
+  const base = byValues(table, [{ column, direction: 'up', by: 'value' }, ...others]);
+  const ranked = ranksOf(table, column);
+  return inOrderOfGroups(base, base.beginnings(ranked), ranked, direction, onShow());
+}
+
+function byValues(table: Table, levels: readonly SortLevel[]): Permutation {
   let orders = remembered.get(table);
   if (!orders) remembered.set(table, (orders = new Map()));
   const key = JSON.stringify(levels);

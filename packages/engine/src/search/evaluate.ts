@@ -249,6 +249,8 @@ export class SegmentAnswers {
       default: {
         let rows: Bits | undefined;
         for (const part of plan.of) {
+          // Of what none has all so far, none has all.
+          if (plan.type === 'all' && rows && isEmpty(rows)) break;
           const partRows = this.rows(part);
           if (!rows) rows = partRows;
           else if (plan.type === 'all') keepBits(rows, partRows);

@@ -311,6 +311,8 @@ export class Search {
   private counts(answers: SegmentAnswers, matches: Counted): { byKeyword: number[]; byColumn: Map<number, number> } {
     const byColumn = new Map<number, number>();
     const byKeyword = this.keywordTallies.map(() => 0);
+    // Of no row nothing is to be counted, and what was not asked need not be.
+    if (matches.count === 0) return { byKeyword, byColumn };
     const { rowCount } = answers.segment;
     const within = (sets: readonly RowSet[]): number => {
       const rows = anyOf(sets, rowCount);

@@ -35,8 +35,8 @@ export class Archive {
       part.ondata = (error, piece) => {
         if (error) throw error;
         this.unpacked += piece.length;
-        if (this.unpacked > LIMITS.unpacked)
-          throw new FileProblem(`The workbook unpacks to more than ${LIMITS.unpacked / 1024 / 1024} MB.`);
+        if (this.unpacked > LIMITS.workbookUnpacked)
+          throw new FileProblem(`The workbook unpacks to more than ${LIMITS.workbookUnpacked / 1024 / 1024} MB.`);
         put(piece);
       };
       part.start();

@@ -114,7 +114,7 @@ function* rowsOf(archive: Archive, sheet: number): Generator<SheetRow | undefine
           // Some letters of a file can stand for millions of rows.
           if (filled > LIMITS.rows) throw new FileProblem(`The sheet has more than ${LIMITS.rows} rows.`, row + 1);
           letters += (rowLetters + cells.length) * repeatRow;
-          if (letters > LIMITS.unpacked) throw new FileProblem('The sheet holds too much text.', row + 1);
+          if (letters > LIMITS.workbookUnpacked) throw new FileProblem('The sheet holds too much text.', row + 1);
           found.push({ row: row + 1, cells, times: repeatRow });
         }
         row += repeatRow;

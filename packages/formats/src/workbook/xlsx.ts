@@ -117,7 +117,7 @@ async function stringsOf(archive: Archive): Promise<string[]> {
       if (tag !== 'si') return;
       // A text of nothing takes room, too.
       size += text!.length + EACH_TEXT;
-      if (size > LIMITS.file) throw new FileProblem('The workbook holds too much text.');
+      if (size > LIMITS.workbookText) throw new FileProblem('The workbook holds too much text.');
       strings.push(unescaped(text!));
     },
   });
