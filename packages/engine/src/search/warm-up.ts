@@ -121,8 +121,10 @@ export function askAsScreen(
  */
 export function* warmUp(each: (search: Search) => void = () => undefined): Generator<'usual' | undefined> {
   const table = new Table(COLUMNS);
-  for (const _ of table.appendSteps(rows())) yield;
-  for (const _ of table.buildIndexes()) yield;
+  const filling = table.appendSteps(rows());
+  while (!filling.next().done) yield;
+  const building = table.buildIndexes();
+  while (!building.next().done) yield;
   for (const some of SETTINGS) {
     for (const text of TEXTS) {
       each(askAsScreen(table, text, some));
