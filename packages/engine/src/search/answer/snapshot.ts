@@ -91,17 +91,14 @@ export class Snapshot {
   *rowSteps(from: number, withMarks: boolean): Generator<SnapshotRow | undefined, void> {
     const { leaves } = this;
     const isAsked = (column: number): boolean => this.numbers.has(column);
-    let marked = -1;
-    let segmentMarks: SegmentMarks | undefined;
+    const marksOf: (SegmentMarks | undefined)[] = [];
     for (let at = from; at < this.slots.length; at++) {
       const { s, row } = this.placeOf(this.slots[at]);
       const segment = this.segments[s];
       const match = hasBit(this.matches[s], row);
       let marks: readonly Mark[] = [];
       if (withMarks && match && leaves.length > 0) {
-        if (marked !== s) segmentMarks = new SegmentMarks({ leaves }, segment, isAsked);
-        marked = s;
-        const steps = segmentMarks!.steps(row);
+        const steps = (marksOf[s] ??= new SegmentMarks({ leaves }, segment, isAsked)).steps(row);
         let step = steps.next();
         for (; !step.done; step = steps.next()) yield undefined;
         marks = step.value.map((mark) => ({ ...mark, column: this.numbers.get(mark.column)! }));

@@ -43,8 +43,8 @@ export function* windowSteps(
   const { table } = search;
   const live = LiveRows.of(table);
   const inOrder = !search.view.sorted;
-  let marked = -1;
-  let segmentMarks: SegmentMarks | undefined;
+  // In a sorted list the next row is mostly in another segment.
+  const marksOf: (SegmentMarks | undefined)[] = [];
   let shown: { -readonly [Key in keyof WindowRow]: WindowRow[Key] } | undefined;
   for (const { segment: s, row, position, left = false } of list.rows(offset, limit)) {
     const part = table.segments[s];
@@ -52,11 +52,10 @@ export function* windowSteps(
     const match = hasBit(search.matches[s], row);
     let marks = NO_MARKS;
     if (match && search.leaves.length > 0) {
-      if (marked !== s) segmentMarks = new SegmentMarks(search, part);
-      marked = s;
-      if (segmentMarks!.areQuick) marks = segmentMarks!.of(row);
+      const inSegment = (marksOf[s] ??= new SegmentMarks(search, part));
+      if (inSegment.areQuick) marks = inSegment.of(row);
       else {
-        const steps = segmentMarks!.steps(row);
+        const steps = inSegment.steps(row);
         let step = steps.next();
         for (; !step.done; step = steps.next()) yield undefined;
         marks = step.value;
