@@ -1,5 +1,5 @@
 /** The server's own program, as it is started by anybody. */
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
 
@@ -10,6 +10,8 @@ const THREADS = process.env['SEARCH_THREADS'];
 
 /** The folder that the processor profiles of the server's threads go to, if they are wanted. */
 const PROFILE = process.env['PROFILE'];
+
+let lastStarted = '';
 
 /** @param data folder of the embedded database @param databaseUrl a PostgreSQL instead of it */
 export async function started(
@@ -27,6 +29,7 @@ export async function started(
       env: { ...process.env, DATABASE_URL: databaseUrl, LOG_LEVEL: 'warn' },
     },
   );
+  lastStarted = String(server.pid);
   const [said] = (await once(server.stdout!, 'data')) as [Buffer];
   return { server, address: /http:\S+/.exec(said.toString())![0] };
 }
@@ -36,9 +39,9 @@ export async function stopped(server: ChildProcess): Promise<void> {
   await once(server, 'exit');
 }
 
-/** The number of the server's process, which is measured from without. */
+/** The number of the process of the server that was started last, which is measured from without. */
 export function serverProcess(): string {
-  return execFileSync('pgrep', ['-f', 'server/dist-bundle/main.js --port 0']).toString().split('\n')[0];
+  return lastStarted;
 }
 
 export const JSON_TYPE = { 'content-type': 'application/json' };
