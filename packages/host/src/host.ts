@@ -106,7 +106,8 @@ export class Host extends Holding {
   async warmUp(): Promise<void> {
     const steps = warmUp((search) => this.searches.warmUp(search));
     for (let step = steps.next(); !step.done && step.value !== 'usual'; step = steps.next()) await turnOfTheLoop();
-    void this.finishWarmingUp(steps);
+    // Without it the first of each kind is slower, and nothing else.
+    this.finishWarmingUp(steps).catch(() => undefined);
   }
 
   private async finishWarmingUp(steps: ReturnType<typeof warmUp>): Promise<void> {

@@ -3,6 +3,7 @@
  * on show moves whole groups, so the order is put together from theirs, and nothing is sorted but the groups.
  */
 import type { Bits } from '../store/index.js';
+import { sortBy } from './counting-sort.js';
 import type { Order } from './order.js';
 import { LAST, type Ranks } from './ranks.js';
 
@@ -23,13 +24,8 @@ export function sizesOnShow({ ranks, count }: Ranks, onShow: Bits): Uint32Array<
 /** Ranks of the groups, in the order of their sizes; those of one size in the order of their values. */
 export function groupsBySize(sizes: Uint32Array, direction: 'up' | 'down'): Uint32Array<ArrayBuffer> {
   const most = sizes.reduce((all, size) => Math.max(all, size), 0);
-  const sortKey = direction === 'up' ? (size: number) => size : (size: number) => most - size;
-  const starts = new Uint32Array(most + 2);
-  for (let rank = 0; rank < sizes.length; rank++) starts[sortKey(sizes[rank]) + 1]++;
-  for (let size = 0; size <= most; size++) starts[size + 1] += starts[size];
-  const groups = new Uint32Array(sizes.length);
-  for (let rank = 0; rank < sizes.length; rank++) groups[starts[sortKey(sizes[rank])]++] = rank;
-  return groups;
+  const ranks = Uint32Array.from(sizes, (_, rank) => rank);
+  return sortBy(ranks, direction === 'up' ? sizes : sizes.map((size) => most - size), most + 1);
 }
 
 /** Finds where each group begins in an order by values, and where the last one ends: what follows is blank. */

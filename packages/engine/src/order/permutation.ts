@@ -1,6 +1,7 @@
 /** The rows of a table in a sorted order: slots, first to last. Stable, several levels, blanks last both ways. */
 import { hasBit, type Bits, type Table } from '../store/index.js';
 import { beginningsOf, groupsBySize, inOrderOfGroups, sizesOnShow } from './groups.js';
+import { sortBy } from './counting-sort.js';
 import { BlockedOrder } from './positions.js';
 import type { Order } from './order.js';
 import { LAST, placeOf, ranksOf, SPARE, type Ranks } from './ranks.js';
@@ -18,22 +19,6 @@ const KEPT = 8;
 const MENDED = 2_000;
 /** The most changed rows that are put to their places one by one. */
 const ONE_BY_ONE = 8;
-
-/** Does one pass of a stable counting sort: `slots` by `keys`, rising, LAST at the end. */
-function sortBy(slots: Uint32Array, keys: Uint32Array, count: number): Uint32Array<ArrayBuffer> {
-  const starts = new Uint32Array(count + 2);
-  for (let i = 0; i < slots.length; i++) {
-    const key = keys[slots[i]];
-    starts[(key === LAST ? count : key) + 1]++;
-  }
-  for (let i = 0; i <= count; i++) starts[i + 1] += starts[i];
-  const sorted = new Uint32Array(slots.length);
-  for (let i = 0; i < slots.length; i++) {
-    const key = keys[slots[i]];
-    sorted[starts[key === LAST ? count : key]++] = slots[i];
-  }
-  return sorted;
-}
 
 /** Ranks by how many rows on show share the value. @param onShow by slot */
 function groupRanks(ranked: Ranks, direction: 'up' | 'down', onShow: Bits): Ranks {

@@ -1,7 +1,7 @@
 /** Looking a number up among rising ones. */
 
 /** Index of the first of rising `numbers` that is `least` or more. */
-export function firstAtLeast(numbers: Uint32Array, least: number): number {
+export function firstAtLeast(numbers: Uint32Array | Uint16Array, least: number): number {
   let low = 0;
   let high = numbers.length;
   while (low < high) {

@@ -2,7 +2,8 @@
  * Rows of one segment, as a bit a row or, where they are few, as a rising list. Most of what is asked hits few rows: a list of them takes
  * bytes where a bit for each row takes eight thousand, which would have to be cleared, gone through and collected.
  */
-import { addMembers, countBits, countCommon, emptyBits, hasBit, type Bits } from './bits.js';
+import { addBits, addMembers, countBits, countCommon, emptyBits, hasBit, type Bits } from './bits.js';
+import { firstAtLeast } from './rising.js';
 
 /** Rising rows; a segment has at most 65,536. */
 export type FewRows = Uint16Array;
@@ -22,27 +23,14 @@ export function sizeOf(rows: RowSet): number {
 
 export function hasRow(rows: RowSet, row: number): boolean {
   if (!isFew(rows)) return hasBit(rows, row);
-  let low = 0;
-  let high = rows.length;
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (rows[middle] < row) low = middle + 1;
-    else high = middle;
-  }
-  return low < rows.length && rows[low] === row;
+  const at = firstAtLeast(rows, row);
+  return at < rows.length && rows[at] === row;
 }
 
 /** Adds rows to a set. */
 export function addRows(target: Bits, rows: RowSet): void {
-  if (isFew(rows)) return addMembers(rows, 0, rows.length, target);
-  const whole = target.length & ~3;
-  for (let i = 0; i < whole; i += 4) {
-    target[i] |= rows[i];
-    target[i + 1] |= rows[i + 1];
-    target[i + 2] |= rows[i + 2];
-    target[i + 3] |= rows[i + 3];
-  }
-  for (let i = whole; i < target.length; i++) target[i] |= rows[i];
+  if (isFew(rows)) addMembers(rows, 0, rows.length, target);
+  else addBits(target, rows);
 }
 
 /** The rows as a set of bits of the caller's own. */

@@ -19,7 +19,7 @@ const KEPT_BYTES = 32 * 1024 * 1024;
 export class SharedAnswers {
   private readonly kept = new LRUCache<string, Bytes>({
     maxSize: KEPT_BYTES,
-    sizeCalculation: (json) => json.length || 1,
+    sizeCalculation: ({ length }) => length,
   });
   private readonly underWay = new Map<string, Promise<Outcome<Bytes>>>();
   private readonly moments = new Map<number, number>();
