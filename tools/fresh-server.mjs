@@ -19,7 +19,9 @@ export async function freshServer({
   options = [],
 } = {}) {
   const program = join(ROOT, 'packages/server/dist-bundle/main.js');
-  const server = spawn(node, [program, '--port', String(port), '--data', data, '--name', 'needle.test', ...options], {
+  // Nothing is compiled ahead of the first search: that takes the processor for some fifteen seconds, of which each of these has few.
+  const settled = ['--port', String(port), '--data', data, '--name', 'needle.test', '--no-warm-up'];
+  const server = spawn(node, [program, ...settled, ...options], {
     stdio: ['ignore', 'pipe', 'inherit'],
     env: { ...process.env, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' },
   });

@@ -122,7 +122,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       opening(embedded, options.databaseUrl),
       import('./data/data.js'),
       import('./live/follower.js'),
-      routesReady(),
+      routesReady(options.warmUp !== false),
     ]);
     const data = dataIn(database);
     threads.serve(data.tables, () => data.bringIns.count());
@@ -219,14 +219,16 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
-/** Reads what answers, and its checks of what comes in: nobody's first request has to wait for those. */
-async function routesReady(): Promise<Pick<typeof App & typeof Standing, 'createApp' | 'standingSearches'>> {
+/** Reads what answers, and, if that is wanted, its checks of what comes in: then nobody's first request has to wait for those. */
+async function routesReady(
+  checks: boolean,
+): Promise<Pick<typeof App & typeof Standing, 'createApp' | 'standingSearches'>> {
   const [{ createApp }, { standingSearches }, { compileAll }] = await Promise.all([
     import('./app.js'),
     import('./routes/standing.js'),
     import('./routes/validate.js'),
   ]);
-  await compileAll();
+  if (checks) await compileAll();
   return { createApp, standingSearches };
 }
 
