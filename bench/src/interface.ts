@@ -174,13 +174,16 @@ export async function benchInterface(address: string, name: string, yardstick: b
     console.log(line(`key to painted rows, ${name}`, figures(await painted(page))));
     if (bare) console.log(line(`  a bare page doing the same`, figures(await painted(bare))));
     const keys = 2 * TRACES.join('').length;
+    const sums: number[] = [];
     for (const [of, what] of [[page, name] as const, ...(bare ? [[bare, 'the bare page'] as const] : [])]) {
       const kinds = await traced(of, async () => {
         for (const text of TRACES) await type(of, text);
       });
       const each = [...kinds].map(([kind, time]) => `${kind} ${(time / keys).toFixed(2)}`);
-      console.log(`  of a key's milliseconds on the main thread, ${what}: ${each.join(', ')}`);
+      sums.push([...kinds.values()].reduce((sum, time) => sum + time, 0) / keys);
+      console.log(`  of a key's ${sums.at(-1)!.toFixed(1)} ms on the main thread, ${what}: ${each.join(', ')}`);
     }
+    if (bare) console.log(`  that is ${(sums[0] / sums[1]).toFixed(2)} times the bare page's work (to reach: 1.30)`);
   });
 }
 

@@ -3,6 +3,7 @@ import { Edits } from '../keep/edits';
 import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
 import type { GridRow } from './grid-row';
+import type { CellsLook } from './row-cells';
 import { noteOf, over } from './row-notes';
 import { Selection } from './selection';
 import { Viewport } from './viewport';
@@ -60,6 +61,17 @@ export class DrawnRows {
     }
     return rows;
   });
+
+  /** The column that says most of a record: what a folded row shows first. */
+  readonly lead = computed(() => {
+    const threaded = new Set(this.store.threaded());
+    const place = this.viewport.layout().findIndex(({ name, kind }) => kind === 'text' && threaded.has(name));
+    return Math.max(0, place);
+  });
+  /** How the first cell of each row is drawn, where it stays in view. */
+  readonly firstCell = computed<CellsLook>(() => ({
+    ...{ columns: this.viewport.layout().slice(0, 1), lead: -1, active: -1, from: -1, to: -1 },
+  }));
 
   /** Whether there is a column of notes: while anything is told of rows, so that it does not come and go by scrolling. */
   readonly aside = computed(

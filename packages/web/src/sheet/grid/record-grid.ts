@@ -29,7 +29,8 @@ import { headsOf } from './heads';
 import { HeldPlaces } from './holding';
 import { FirstMatch } from './first-match';
 import { MatchSteps } from './match-steps';
-import { RowCells } from './row-cells';
+import { PinElements } from './pin-elements';
+import { RowElements } from './row-elements';
 import type { LaidOutColumn } from '../state/layout';
 import { CellEditor, type Written } from '../keep/cell-editor';
 import { Keeper } from '../keep/keeper';
@@ -43,7 +44,7 @@ import { GUTTER, Viewport } from './viewport';
 /** The records, windowed: only the rows in view are drawn, and only rows near them are fetched. */
 @Component({
   selector: 'un-record-grid',
-  imports: [Hint, CellEditor, RowCells, TraceStrip],
+  imports: [Hint, CellEditor, PinElements, RowElements, TraceStrip],
   templateUrl: './record-grid.html',
   styleUrls: ['./record-head.css', './record-grid.css'],
   encapsulation: ViewEncapsulation.None,
@@ -84,16 +85,6 @@ export class RecordGrid {
     return grain === 'rows' && does === 'mark in place';
   });
   protected readonly layout = this.viewport.layout;
-  /** The column that says most of a record: what a folded row shows first. */
-  protected readonly lead = computed(() => {
-    const threaded = new Set(this.store.threaded());
-    const layout = this.layout();
-    return Math.max(
-      0,
-      layout.findIndex(({ name, kind }) => kind === 'text' && threaded.has(name)),
-    );
-  });
-  protected readonly firstOnly = computed(() => this.layout().slice(0, 1));
   protected readonly firstWidth = computed(() => this.layout()[0]?.width ?? 0);
   protected readonly heads = computed(() => {
     const tallies = this.answers.answer()?.columnTallies ?? [];

@@ -1,13 +1,13 @@
-import { Directive, ElementRef, inject, input, type OnChanges, type SimpleChanges } from '@angular/core';
 import type { MarkTuple } from '@usual-needle/contract';
 import { cellParts } from '../../common/cell-parts';
 import { fill } from '../../common/parts';
 import { unfit } from '../keep/unfit';
 import { rawCell } from '../state/fetched-rows';
 import type { LaidOutColumn } from '../state/layout';
+import { mayBeCut, surelyFits } from './text-width';
 
 /** The content that a row has to draw; a new object each time it differs. */
-interface RowContent {
+export interface RowContent {
   readonly cells: readonly string[];
   readonly marks: readonly MarkTuple[];
   /** The columns that the cells are of, by name. */
@@ -17,114 +17,146 @@ interface RowContent {
   readonly raw?: readonly (readonly [number, string])[];
 }
 
-/** Wider than most characters are, in pixels: a text that may be cut off gets a title. */
-const CHARACTER = 6;
+/** How a row's cells are drawn, besides what they hold. */
+export interface CellsLook {
+  readonly columns: readonly LaidOutColumn[];
+  /** The column that a folded row shows first; -1 for none. */
+  readonly lead: number;
+  /** The column of the cell gone to; -1 if it is in another row. */
+  readonly active: number;
+  /** First and last column of the selected block; -1 if the row is not in it. */
+  readonly from: number;
+  readonly to: number;
+}
+
+const PLAIN: CellsLook = { columns: [], lead: -1, active: -1, from: -1, to: -1 };
+
+/** A cell's element, and what was drawn into it last; no text if nothing was. */
+interface Drawn {
+  readonly element: HTMLElement;
+  text: string | undefined;
+  marks: readonly MarkTuple[] | undefined;
+  fits: boolean;
+  /** Why its text does not fit its column, in words. */
+  unfit: string;
+  title: string;
+  state: string;
+}
 
 /**
  * Draws the cells of a row into its element, by hand: some hundred cells change at each keystroke, and most of them only
  * in their text. A cell of plain text is one text node; only a marked one has elements in it; and all are used again.
  */
-@Directive({ selector: '[unRowCells]' })
-export class RowCells implements OnChanges {
-  readonly unRowCells = input.required<RowContent | undefined>();
-  readonly columns = input.required<readonly LaidOutColumn[]>();
-  /** The column that a folded row shows first. */
-  readonly lead = input(-1);
-  /** The column of the cell gone to; -1 if it is in another row. */
-  readonly active = input(-1);
+export class RowCells {
+  private readonly cells: Drawn[] = [];
+  private look = PLAIN;
+  private content: RowContent | undefined;
 
-  /** First and last column of the selected block; -1 if the row is not in it. */
-  readonly from = input(-1);
-  readonly to = input(-1);
+  /** @param row the element that the cells go into, after what is in it */
+  constructor(private readonly row: HTMLElement) {}
 
-  private readonly row = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
-  private readonly cells: HTMLElement[] = [];
-  private readonly drawn: string[] = [];
-
-  ngOnChanges({ columns, lead, active, from, to, unRowCells }: SimpleChanges): void {
-    if (columns || lead) this.layOut();
-    if (columns || lead || active) this.mark(active?.previousValue as number | undefined, this.active());
-    if (columns || lead || from || to) this.select();
-    if (!columns && !lead && !unRowCells) return;
-    const content = this.unRowCells();
+  draw(content: RowContent | undefined, look: CellsLook): void {
+    const [before, was] = [this.look, this.content];
+    this.look = look;
+    this.content = content;
+    const isLaidOut = before.columns === look.columns && before.lead === look.lead;
+    if (!isLaidOut) this.layOut();
+    if (!isLaidOut || before.active !== look.active) this.mark(before.active, look.active);
+    if (!isLaidOut || before.from !== look.from || before.to !== look.to) this.select();
+    if (isLaidOut && was === content) return;
     const marks: MarkTuple[][] = [];
     for (const mark of content?.marks ?? []) (marks[mark[0]] ??= []).push(mark);
-    this.columns().forEach((column, i) => {
+    look.columns.forEach((column, i) => {
       // By name: a column that was just shown, or moved, is not where the cells fetched before have it.
       const at = content ? (content.columns[i] === column.name ? i : content.columns.indexOf(column.name)) : -1;
-      this.draw(i, column, content?.cells[at] ?? '', marks[at]);
-      if (column.kind !== 'text' && column.kind !== 'choice') {
-        this.doubt(i, content ? unfit(rawCell(content, at), column.spec) : '');
-      }
-      this.state(i, content?.states?.get(column.name) ?? '');
+      const cell = this.cells[i];
+      const text = content?.cells[at] ?? '';
+      this.fill(cell, column.width, text, marks[at]);
+      const isRead = column.kind !== 'text' && column.kind !== 'choice';
+      this.doubt(cell, content && isRead ? unfit(rawCell(content, at), column.spec) : '');
+      this.entitle(cell, cell.unfit !== '' ? cell.unfit : mayBeCut(text, column.width) ? text : '');
+      this.state(cell, content?.states?.get(column.name) ?? '');
     });
   }
 
   /** A cell that its column cannot read is pointed out. */
-  private doubt(i: number, words: string): void {
-    const cell = this.cells[i];
-    if (cell.classList.contains('unfit') === (words !== '')) return;
-    cell.classList.toggle('unfit', words !== '');
-    if (words === '') {
-      cell.removeAttribute('title');
-      cell.removeAttribute('aria-description');
-      return;
-    }
-    cell.title = words;
-    cell.setAttribute('aria-description', words);
+  private doubt(cell: Drawn, words: string): void {
+    if (cell.unfit === words) return;
+    cell.unfit = words;
+    cell.element.classList.toggle('unfit', words !== '');
+    if (words === '') cell.element.removeAttribute('aria-description');
+    else cell.element.setAttribute('aria-description', words);
+  }
+
+  private entitle(cell: Drawn, title: string): void {
+    if (cell.title === title) return;
+    cell.title = title;
+    if (title === '') cell.element.removeAttribute('title');
+    else cell.element.title = title;
   }
 
   private select(): void {
-    const [from, to] = [this.from(), this.to()];
-    this.cells.forEach((cell, i) => {
+    const { from, to } = this.look;
+    this.cells.forEach(({ element }, i) => {
       const selected = from >= 0 && i >= from && i <= to;
-      if (cell.classList.contains('selected') !== selected) cell.classList.toggle('selected', selected);
-      if (selected) cell.setAttribute('aria-selected', 'true');
-      else if (cell.hasAttribute('aria-selected')) cell.removeAttribute('aria-selected');
+      if (element.classList.contains('selected') !== selected) element.classList.toggle('selected', selected);
+      if (selected) element.setAttribute('aria-selected', 'true');
+      else if (element.hasAttribute('aria-selected')) element.removeAttribute('aria-selected');
     });
   }
 
-  private state(i: number, state: string): void {
-    const { dataset } = this.cells[i];
-    if (state === '') delete dataset['state'];
-    else dataset['state'] = state;
+  private state(cell: Drawn, state: string): void {
+    if (cell.state === state) return;
+    cell.state = state;
+    if (state === '') delete cell.element.dataset['state'];
+    else cell.element.dataset['state'] = state;
   }
 
   private layOut(): void {
-    const columns = this.columns();
-    while (this.cells.length > columns.length) this.cells.pop()!.remove();
-    this.drawn.length = 0;
+    const { columns, lead } = this.look;
+    while (this.cells.length > columns.length) this.cells.pop()!.element.remove();
     let left = 0;
     columns.forEach((column, i) => {
-      const cell = (this.cells[i] ??= this.row.appendChild(newCell()));
-      cell.className = `cell${column.code ? ' code' : ''}${column.kind === 'number' ? ' number' : ''}${i === this.lead() ? ' lead' : ''}`;
-      cell.setAttribute('aria-colindex', String(i + 2));
-      cell.style.left = `${left}px`;
-      cell.style.width = `${column.width}px`;
+      const cell = (this.cells[i] ??= newCell(this.row));
+      const { element } = cell;
+      element.className = `cell${column.code ? ' code' : ''}${column.kind === 'number' ? ' number' : ''}${i === lead ? ' lead' : ''}`;
+      element.setAttribute('aria-colindex', String(i + 2));
+      element.style.left = `${left}px`;
+      element.style.width = `${column.width}px`;
       left += column.width;
+      // Whatever was in it is drawn anew.
+      this.doubt(cell, '');
+      Object.assign(cell, { text: undefined, marks: undefined, fits: false });
     });
   }
 
-  private mark(before: number | undefined, now: number): void {
-    this.cells[before ?? -1]?.classList.remove('active');
-    this.cells[before ?? -1]?.removeAttribute('id');
-    this.cells[now]?.classList.add('active');
-    this.cells[now]?.setAttribute('id', 'active-cell');
+  private mark(before: number, now: number): void {
+    const was = this.cells[before]?.element;
+    was?.classList.remove('active');
+    was?.removeAttribute('id');
+    const is = this.cells[now]?.element;
+    is?.classList.add('active');
+    is?.setAttribute('id', 'active-cell');
   }
 
-  private draw(i: number, { width }: LaidOutColumn, text: string, marks: readonly MarkTuple[] | undefined): void {
-    const drawn = marks ? `${text}\n${marks.join()}` : text;
-    if (this.drawn[i] === drawn) return;
-    this.drawn[i] = drawn;
-    const cell = this.cells[i];
-    fill(cell, cellParts(text, marks ?? []));
-    if (text.length * CHARACTER > width) cell.title = text;
-    else if (cell.title !== '') cell.removeAttribute('title');
+  private fill(cell: Drawn, width: number, text: string, marks: readonly MarkTuple[] | undefined): void {
+    if (cell.text === text && alike(cell.marks, marks)) return;
+    const { element } = cell;
+    fill(element, cellParts(text, marks ?? []));
+    const fits = surelyFits(text, width);
+    if (fits !== cell.fits) element.classList.toggle('fits', fits);
+    Object.assign(cell, { text, marks, fits });
   }
 }
 
-function newCell(): HTMLElement {
-  const cell = document.createElement('div');
-  cell.setAttribute('role', 'gridcell');
-  return cell;
+function alike(a: readonly MarkTuple[] | undefined, b: readonly MarkTuple[] | undefined): boolean {
+  if (a === undefined || b === undefined) return a === b;
+  return a.length === b.length && a.every((mark, i) => mark.every((one, part) => one === b[i][part]));
+}
+
+function newCell(row: HTMLElement): Drawn {
+  const element = document.createElement('div');
+  element.setAttribute('role', 'gridcell');
+  row.append(element);
+  return { element, text: undefined, marks: undefined, fits: false, unfit: '', title: '', state: '' };
 }

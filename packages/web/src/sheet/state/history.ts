@@ -15,7 +15,7 @@ import { forgetTypedLast, keepTypedLast, typedLast } from './typed-last';
 /** A text typed on within this time is one entry of the browser's history, in milliseconds. */
 const SAME_TEXT_MS = 1_500;
 /** The pause in typing, in milliseconds, after which the text goes into the address. */
-const PAUSE_MS = 120;
+const PAUSE_MS = 300;
 
 /**
  * Where the state of a sheet is kept besides the server: in the address, which carries all of it and can be walked, and in the
