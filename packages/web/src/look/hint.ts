@@ -1,31 +1,27 @@
-import { Directive, ElementRef, inject, input } from '@angular/core';
-import { Tooltip } from 'primeng/tooltip';
+import { DestroyRef, Directive, ElementRef, inject, input } from '@angular/core';
+import { HintBubble } from './hint-bubble';
 
-/** Milliseconds over a control, or on it by the keyboard, until it says what it does: who only passes is not told. */
-const DELAY_MS = 500;
-
-/** Tells what a control does, in a plain sentence: on hover, on focus, and to a screen reader. */
+/**
+ * Tells what a control does, in a plain sentence: on hover, on focus, and to a screen reader. There are dozens on a page, which are
+ * looked at with each key that is typed; so all of them share one tooltip.
+ */
 @Directive({
   selector: '[unHint]',
-  hostDirectives: [{ directive: Tooltip, inputs: ['pTooltip: unHint'] }],
-  host: {
-    '[attr.aria-description]': 'unHint() || null',
-    '(focus)': 'focused()',
-    '(blur)': 'tooltip.deactivate()',
-  },
+  host: { '[attr.aria-description]': 'unHint() || null' },
 })
 export class Hint {
   readonly unHint = input.required<string>();
 
-  protected readonly tooltip = inject(Tooltip);
-  private readonly element = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
-
   constructor() {
-    this.tooltip.setOption({ tooltipPosition: 'bottom', showDelay: DELAY_MS });
-  }
-
-  /** Tells by the keyboard only: a press has told already, and a tooltip that is begun twice is ended but once. */
-  protected focused(): void {
-    if (!this.tooltip.active && this.element.matches(':focus-visible')) this.tooltip.activate();
+    const bubble = inject(HintBubble);
+    const control = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+    const begin = (): void => bubble.begin(control, this.unHint);
+    const end = (): void => bubble.end(control);
+    // Not by Angular: what goes on over a control is no reason to look whether the page has changed.
+    control.addEventListener('mouseenter', begin);
+    // By the keyboard only: a press has told already.
+    control.addEventListener('focus', () => control.matches(':focus-visible') && begin());
+    for (const left of ['mouseleave', 'blur', 'click']) control.addEventListener(left, end);
+    inject(DestroyRef).onDestroy(end);
   }
 }
