@@ -1,5 +1,5 @@
 /** `npm test`: installs what is missing, checks the code, runs every suite, and ends with `N passed, N failed`. */
-import { mkdtempSync, rmSync, statfsSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync, statfsSync } from 'node:fs';
 import { freemem } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt, ensureChromium, ensureInstalled, must, ROOT, run } from './run.mjs';
@@ -25,6 +25,8 @@ function folderInMemory() {
     const { bavail, bsize } = statfsSync(MEMORY);
     if (bavail * bsize < NEEDED_BYTES || freemem() < 2 * NEEDED_BYTES) return undefined;
     const folder = mkdtempSync(join(MEMORY, 'usual-needle-tests-'));
+    // As a folder for everybody's such files is: a PostgreSQL is run by a user of its own.
+    chmodSync(folder, 0o1777);
     process.on('exit', () => rmSync(folder, { recursive: true, force: true }));
     return folder;
   } catch {
