@@ -96,6 +96,26 @@ for (const [width, height] of SIZES) {
   });
 }
 
+test('no cell that is not cut off is wider than its column, with the room between letters that readers may ask for, too', async ({
+  page,
+}) => {
+  await open(page);
+  const fitting = page.locator('un-record-grid .drawn .cell.fits');
+  const over = (): Promise<string[]> =>
+    fitting.evaluateAll((cells) =>
+      cells.filter((one) => one.scrollWidth > one.clientWidth).map((one) => one.textContent),
+    );
+  for (const text of ['', 'umbrella wood', 'e']) {
+    await box(page).fill(text);
+    await expect(page.locator('.scroller')).toHaveAttribute('data-answers', text);
+    expect(await fitting.count()).toBeGreaterThan(20);
+    expect(await over()).toEqual([]);
+  }
+  // WCAG 2.2, 1.4.12.
+  await page.addStyleTag({ content: '.cell { letter-spacing: 0.12em !important; word-spacing: 0.16em !important }' });
+  expect(await over()).toEqual([]);
+});
+
 for (const width of [390, 768]) {
   test.describe(`by touch at ${width} px`, () => {
     test.use({ hasTouch: true, viewport: { width, height: 844 } });

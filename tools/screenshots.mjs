@@ -190,6 +190,8 @@ async function takenAway(page) {
   writeFileSync(file, await (await page.request.post(address + '/api/tables/1/take-out', { data })).text());
   await page.goto(pathToFileURL(file).href);
   await page.getByLabel('Find', { exact: true }).fill('umbr wood');
+  // The page builds its table before it answers.
+  await page.locator('.row .mark').first().waitFor();
 }
 
 /** What somebody else writes into the status of the fourth umbrella. @returns its row */

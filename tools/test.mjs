@@ -28,6 +28,8 @@ function folderInMemory() {
     // As a folder for everybody's such files is: a PostgreSQL is run by a user of its own.
     chmodSync(folder, 0o1777);
     process.on('exit', () => rmSync(folder, { recursive: true, force: true }));
+    // Memory that nobody gives back would be missed.
+    for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => process.exit(1));
     return folder;
   } catch {
     return undefined;

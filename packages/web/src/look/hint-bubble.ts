@@ -31,37 +31,23 @@ class HintAnchor {
   readonly tooltip = inject(Tooltip);
 
   constructor() {
-    this.tooltip.setOption({ tooltipPosition: 'bottom' });
+    this.tooltip.setOption({ tooltipPosition: 'bottom', showDelay: DELAY_MS });
   }
 }
 
-/** The tooltip that all hints share. It is of one control at a time, and made when the first one is told of. */
+/** The tooltip that all hints share. It is of one control at a time, and made when the first one is come to. */
 @Injectable({ providedIn: 'root' })
 export class HintBubble {
   private readonly environmentInjector = inject(EnvironmentInjector);
   private made: ComponentRef<HintAnchor> | undefined;
   private control: HTMLElement | undefined;
-  private waiting: ReturnType<typeof setTimeout> | undefined;
   private readonly scrolled = (): void => this.end();
 
-  /** A control is told of once it has been stayed at. @param text read when it is told */
-  begin(control: HTMLElement, text: () => string): void {
-    if (this.control === control) return;
+  /** A control is told of once it has been stayed at. */
+  begin(control: HTMLElement, text: string): void {
+    if (this.control === control && this.made?.instance.tooltip.active) return;
     this.end();
     this.control = control;
-    this.waiting = setTimeout(() => this.tell(control, text()), DELAY_MS);
-  }
-
-  /** A control is not told of any more. @param control whichever it is, if not said */
-  end(control = this.control): void {
-    if (!control || control !== this.control) return;
-    this.control = undefined;
-    clearTimeout(this.waiting);
-    window.removeEventListener('scroll', this.scrolled, true);
-    this.made?.instance.tooltip.deactivate();
-  }
-
-  private tell(control: HTMLElement, text: string): void {
     const { left, top, width, height } = control.getBoundingClientRect();
     const { location, instance } = (this.made ??= this.make());
     const anchor = location.nativeElement as HTMLElement;
@@ -69,6 +55,14 @@ export class HintBubble {
     instance.tooltip.setOption({ tooltipLabel: text });
     instance.tooltip.activate();
     window.addEventListener('scroll', this.scrolled, true);
+  }
+
+  /** A control is not told of any more. @param control whichever it is, if not said */
+  end(control = this.control): void {
+    if (!control || control !== this.control) return;
+    this.control = undefined;
+    window.removeEventListener('scroll', this.scrolled, true);
+    this.made?.instance.tooltip.deactivate();
   }
 
   private make(): ComponentRef<HintAnchor> {

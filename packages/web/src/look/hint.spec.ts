@@ -66,6 +66,28 @@ describe('hints', () => {
     happens('other', 'blur');
   });
 
+  it('are told where a finger stays, until it is lifted', () => {
+    happens('one', 'touchstart');
+    jasmine.clock().tick(600);
+    expect(told()).toEqual(['Does one thing']);
+    happens('one', 'touchend');
+    expect(told()).toEqual([]);
+  });
+
+  it('end with Escape, before they are told and after; who comes again is told again', () => {
+    for (const stayed of [400, 600]) {
+      happens('one', 'mouseenter');
+      jasmine.clock().tick(stayed);
+      document.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }));
+      jasmine.clock().tick(1_000);
+      expect(told()).withContext(`after ${stayed} ms`).toEqual([]);
+    }
+    happens('one', 'mouseenter');
+    jasmine.clock().tick(600);
+    expect(told()).toEqual(['Does one thing']);
+    happens('one', 'mouseleave');
+  });
+
   it('end with a press, a scroll, and their control', async () => {
     for (const ends of [() => happens('one', 'click'), () => document.body.dispatchEvent(new Event('scroll'))]) {
       happens('one', 'mouseenter');

@@ -15,13 +15,15 @@ export class Hint {
   constructor() {
     const bubble = inject(HintBubble);
     const control = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
-    const begin = (): void => bubble.begin(control, this.unHint);
+    const begin = (): void => bubble.begin(control, this.unHint());
     const end = (): void => bubble.end(control);
     // Not by Angular: what goes on over a control is no reason to look whether the page has changed.
     control.addEventListener('mouseenter', begin);
+    // A finger that stays on it is told, too.
+    control.addEventListener('touchstart', begin, { passive: true });
     // By the keyboard only: a press has told already.
     control.addEventListener('focus', () => control.matches(':focus-visible') && begin());
-    for (const left of ['mouseleave', 'blur', 'click']) control.addEventListener(left, end);
+    for (const left of ['mouseleave', 'touchend', 'touchcancel', 'blur', 'click']) control.addEventListener(left, end);
     inject(DestroyRef).onDestroy(end);
   }
 }

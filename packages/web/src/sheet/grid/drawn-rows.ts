@@ -3,7 +3,7 @@ import { Edits } from '../keep/edits';
 import { Answers } from '../state/answers';
 import { SheetStore } from '../state/sheet-store';
 import type { GridRow } from './grid-row';
-import type { CellsLook } from './row-cells';
+import { type CellsLook, PLAIN } from './row-cells';
 import { noteOf, over } from './row-notes';
 import { Selection } from './selection';
 import { Viewport } from './viewport';
@@ -69,9 +69,7 @@ export class DrawnRows {
     return Math.max(0, place);
   });
   /** How the first cell of each row is drawn, where it stays in view. */
-  readonly firstCell = computed<CellsLook>(() => ({
-    ...{ columns: this.viewport.layout().slice(0, 1), lead: -1, active: -1, from: -1, to: -1 },
-  }));
+  readonly firstCell = computed<CellsLook>(() => ({ ...PLAIN, columns: this.viewport.layout().slice(0, 1) }));
 
   /** Whether there is a column of notes: while anything is told of rows, so that it does not come and go by scrolling. */
   readonly aside = computed(

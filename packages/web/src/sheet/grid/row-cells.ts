@@ -29,7 +29,8 @@ export interface CellsLook {
   readonly to: number;
 }
 
-const PLAIN: CellsLook = { columns: [], lead: -1, active: -1, from: -1, to: -1 };
+/** Cells of no column, gone to and selected nowhere. */
+export const PLAIN: CellsLook = { columns: [], lead: -1, active: -1, from: -1, to: -1 };
 
 /** A cell's element, and what was drawn into it last; no text if nothing was. */
 interface Drawn {

@@ -6,7 +6,7 @@ const CHARACTER = 6;
 const WIDEST = 14;
 const WIDEST_USUAL = 9;
 const USUAL = /^[a-ln-vx-z0-9 .,:;'()/-]$/;
-/** Pixels of a cell's width that its text has not. */
+/** Pixels of a cell's width that its text has not. The same in the styles. */
 const SIDES = 16;
 
 /** The most that each character of ASCII is wide, in pixels, by its code; nothing for those that are not drawn. */
